@@ -1,0 +1,355 @@
+"""The case file: JSON in, evidence out; verdict in, JSON out. Formats: docs/case-file.md, docs/schemas/."""
+
+import json
+from collections.abc import Iterable
+from functools import cache
+from importlib import resources
+from typing import Any, Final, cast
+
+import numpy as np
+from jsonschema import Draft202012Validator
+from jsonschema.exceptions import ValidationError
+
+from compass import __version__
+from compass.diagnose import CornerVerdict, Verdict
+from compass.errors import CaseFileError, CompassError, Fault
+from compass.evidence import (
+    Case,
+    Corner,
+    HighSpot,
+    OverLips,
+    Spec,
+    Surface,
+    Sweep,
+    ThicknessRound,
+    stations_or_default,
+)
+from compass.numbers import FloatArray
+from compass.uncertainty import Estimate
+from compass.wording import sentence
+
+CASE_FORMAT: Final = "iron-compass-case/1"
+VERDICT_FORMAT: Final = "iron-compass-verdict/1"
+MAX_BYTES: Final = 20_000_000  # brief 3: over 20 MB is a fault
+_SPEC_FIELDS: Final = (
+    "studs",
+    "rotor",
+    "discard_thickness_mm",
+    "max_runout_mm",
+    "max_thickness_variation_mm",
+    "measuring_radius_mm",
+    "nominal_thickness_mm",
+    "machine_to_thickness_mm",
+    "max_bearing_play_mm",
+    "swept_inner_radius_mm",
+    "swept_outer_radius_mm",
+)
+
+
+@cache
+def schema(name: str) -> dict[str, Any]:
+    """Return a published JSON Schema: ``case-1`` or ``verdict-1``."""
+    text = resources.files("compass").joinpath("schemas", f"{name}.schema.json").read_text(encoding="utf-8")
+    return cast(dict[str, Any], json.loads(text))
+
+
+def read_case(raw: bytes | str) -> Case:
+    """Read one case file. Raises ``CaseFileError`` with every fault found, never anything else."""
+    return case_from_data(load_json(raw))
+
+
+def load_json(raw: bytes | str) -> Any:
+    """Parse strict JSON: no duplicate key, no NaN or infinity, UTF-8, at most 20 MB."""
+    if len(raw) > MAX_BYTES:
+        raise _refusal("", f"a file of at most {MAX_BYTES // 1_000_000} MB, not {len(raw) / 1e6:.1f} MB")
+    faults: list[Fault] = []
+
+    def without_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        data = dict(pairs)
+        if len(data) != len(pairs):
+            keys = [key for key, _ in pairs]
+            for key in {key for key in keys if keys.count(key) > 1}:
+                faults.append(Fault(_shown(key), "each key once; it stands here twice or more"))
+        return data
+
+    def no_constant(name: str) -> None:
+        faults.append(Fault("", f"finite numbers, not {name}"))
+
+    try:
+        text = raw.decode("utf-8-sig") if isinstance(raw, bytes) else raw
+        data = json.loads(text, object_pairs_hook=without_duplicates, parse_constant=no_constant)
+    except UnicodeDecodeError as error:
+        raise _refusal("", f"UTF-8 text; byte {error.start + 1} is not") from error
+    except json.JSONDecodeError as error:
+        raise _refusal("", f"JSON; line {error.lineno}, column {error.colno}: {error.msg}") from error
+    except RecursionError as error:
+        raise _refusal("", "JSON that is not nested so deeply") from error
+    except ValueError as error:  # a whole number of thousands of digits
+        raise _refusal("", "numbers within ±10⁷") from error
+    if faults:
+        raise CaseFileError(tuple(faults))
+    return data
+
+
+def case_from_data(data: Any) -> Case:
+    """Validate parsed JSON against the published schema and make the evidence of it."""
+    faults = [*_schema_faults(data)]
+    if not faults:
+        faults = [*_contradictions(data)]
+    if faults:
+        raise CaseFileError(tuple(faults))
+    try:
+        return Case(
+            corners=tuple(_corner(corner) for corner in data["corners"]),
+            case_id=data.get("id"),
+            vehicle=data["vehicle"],
+            complaint=data.get("complaint", {}),
+            shop=data.get("shop", {}),
+        )
+    except CompassError as error:  # the records guard themselves; a fault the checks above did not name
+        raise _refusal("", str(error)) from error
+
+
+def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
+    """Return the verdict as plain data of format iron-compass-verdict/1."""
+    return {
+        "format": VERDICT_FORMAT,
+        "id": verdict.case_id,
+        "core_version": __version__,
+        "corners": [_corner_verdict(corner) for corner in verdict.corners],
+        "vehicle": {
+            "causes": [],
+            "next_check": verdict.next_check,
+            "recommended": None if verdict.advice is None else sentence(verdict.advice),
+        },
+    }
+
+
+def _refusal(path: str, expected: str) -> CaseFileError:
+    return CaseFileError((Fault(path, expected),))
+
+
+@cache
+def _validator() -> Draft202012Validator:
+    return Draft202012Validator(schema("case-1"))
+
+
+def _schema_faults(data: Any) -> Iterable[Fault]:
+    try:
+        errors = sorted(_validator().iter_errors(data), key=lambda e: [str(p) for p in e.absolute_path])
+    except RecursionError:
+        return [Fault("", "JSON that is not nested so deeply")]
+    return [fault for error in errors for fault in _faults_of(error)]
+
+
+def _faults_of(error: ValidationError) -> list[Fault]:
+    path = _path(error.absolute_path)
+    rule: Any = error.validator_value
+    found: Any = error.instance
+    match error.validator:
+        case "additionalProperties":
+            known: Any = cast(Any, error.schema)["properties"]
+            return [
+                Fault(_join(path, key), "unknown key; known here: " + ", ".join(sorted(known)))
+                for key in found
+                if key not in known
+            ]
+        case "required":
+            missing = [key for key in rule if key not in found]
+            # jsonschema reports each missing key by itself; its message names it first
+            named = [key for key in missing if error.message.startswith(f"'{key}'")]
+            return [Fault(_join(path, key), "missing") for key in named or missing]
+        case "enum":
+            allowed = ", ".join(str(value) for value in rule)
+            return [Fault(path, f"one of {allowed}, not {_shown(found)}")]
+        case "const":
+            return [Fault(path, f"{_shown(rule)}, not {_shown(found)}")]
+        case "type":
+            return [Fault(path, f"{_article(rule)}, not {_shown(found)}")]
+        case "exclusiveMinimum":
+            return [Fault(path, f"more than {rule:g}, not {_shown(found)}")]
+        case "minimum":
+            return [Fault(path, f"at least {rule:g}, not {_shown(found)}")]
+        case "maximum":
+            return [Fault(path, f"at most {rule:g}, not {_shown(found)}")]
+        case "minItems":
+            return [Fault(path, f"at least {rule}, not {len(found)}")]
+        case "maxItems":
+            return [Fault(path, f"at most {rule}, not {len(found)}")]
+        case _:
+            return [Fault(path, "as docs/case-file.md tells")]
+
+
+def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
+    """Name what a schema cannot: lists that disagree, positions named twice, radii the wrong way round."""
+    speed = data.get("complaint", {}).get("speed_kmh")
+    if speed and speed[0] > speed[1]:
+        yield Fault("complaint.speed_kmh", "the lower speed first")
+    seen: set[str] = set()
+    for c, corner in enumerate(data["corners"]):
+        here = f"corners[{c}]"
+        if corner["position"] in seen:
+            yield Fault(f"{here}.position", f"each position once; {corner['position']} stands here twice")
+        seen.add(corner["position"])
+        spec = corner["spec"]
+        inner, outer = spec.get("swept_inner_radius_mm"), spec.get("swept_outer_radius_mm")
+        if inner is not None and outer is not None and inner >= outer:
+            yield Fault(
+                f"{here}.spec.swept_inner_radius_mm", f"less than the outer radius {outer:g}, not {inner:g}"
+            )
+        for s, sweep in enumerate(corner.get("sweeps", [])):
+            stations, readings = sweep.get("stations_deg"), sweep["readings_mm"]
+            if stations is not None and len(stations) != len(readings):
+                yield Fault(
+                    f"{here}.sweeps[{s}].readings_mm",
+                    f"{len(readings)} readings for {len(stations)} stations",
+                )
+        yield from _thickness_contradictions(corner.get("thickness"), f"{here}.thickness")
+
+
+def _thickness_contradictions(thickness: dict[str, Any] | None, here: str) -> Iterable[Fault]:
+    if thickness is None:
+        return
+    rows, radii = thickness["readings_mm"], thickness["radii_mm"]
+    if len(rows) != len(radii):
+        yield Fault(f"{here}.readings_mm", f"{len(rows)} rows for {len(radii)} radii")
+    stations = len(thickness["stations_deg"]) if "stations_deg" in thickness else len(rows[0])
+    for r, row in enumerate(rows):
+        if len(row) != stations:
+            yield Fault(f"{here}.readings_mm[{r}]", f"{len(row)} readings for {stations} stations")
+
+
+def _corner(data: dict[str, Any]) -> Corner:
+    return Corner(
+        position=data["position"],
+        spec=_spec(data["spec"]),
+        sweeps=tuple(_sweep(sweep) for sweep in data.get("sweeps", [])),
+        high_spots=tuple(
+            HighSpot(**{**spot, "surface": Surface(spot["surface"])}) for spot in data.get("high_spots", [])
+        ),
+        thickness=_thickness(data["thickness"]) if "thickness" in data else None,
+        bearing_play_mm=data.get("bearing_play_mm"),
+        findings=frozenset(data.get("findings", [])),
+    )
+
+
+def _spec(data: dict[str, Any]) -> Spec:
+    known = {name: data[name] for name in _SPEC_FIELDS if name in data}
+    return Spec(
+        **{**known, "studs": int(data["studs"])},
+        features=frozenset(data.get("features", [])),
+        other={key: value for key, value in data.items() if key not in (*_SPEC_FIELDS, "features")},
+    )
+
+
+def _sweep(data: dict[str, Any]) -> Sweep:
+    readings = _floats(data["readings_mm"])
+    stations = _floats(data["stations_deg"]) if "stations_deg" in data else None
+    if stations is None and readings.size == 0:
+        stations = readings
+    return Sweep(
+        **{
+            **data,
+            "surface": Surface(data["surface"]),
+            "stations_deg": stations_or_default(stations, readings.size),
+            "readings_mm": readings,
+        }
+    )
+
+
+def _thickness(data: dict[str, Any]) -> ThicknessRound:
+    rows = _floats(data["readings_mm"])
+    stations = _floats(data["stations_deg"]) if "stations_deg" in data else None
+    return ThicknessRound(
+        **{
+            **data,
+            "stations_deg": stations_or_default(stations, rows.shape[1]),
+            "radii_mm": _floats(data["radii_mm"]),
+            "readings_mm": rows,
+            "over_lips": OverLips(**data["over_lips"]) if "over_lips" in data else None,
+        }
+    )
+
+
+def _floats(values: Any) -> FloatArray:
+    return np.asarray(values, dtype=np.float64)
+
+
+def _corner_verdict(corner: CornerVerdict) -> dict[str, Any]:
+    runout, thickness = corner.runout, corner.thickness
+    result = runout.sweep
+    return {
+        "position": corner.position,
+        "runout": {
+            "tir_mm": _value(runout.tir),
+            "u_mm": _expanded(runout.tir),
+            "state": runout.state.value,
+            "wobble_mm": _number(result.wobble_mm if result else _value(runout.tir)),
+            "high_deg": _number(runout.high_deg, 3),
+            "saddle_mm": _number(result.saddle_mm if result else None),
+            "flags": list(runout.flags),
+        },
+        "hub": None,
+        "rotor": None,
+        "joint": None,
+        "thickness": {
+            "min_mm": _value(thickness.result.minimum if thickness.result else None),
+            "u_mm": _expanded(thickness.result.minimum if thickness.result else None),
+            "state_discard": thickness.state_discard.value,
+            "variation_mm": _value(thickness.result.variation if thickness.result else None),
+            "variation_u_mm": _expanded(thickness.result.variation if thickness.result else None),
+            "state_variation": thickness.state_variation.value,
+            "taper_mm": _number(thickness.result.taper_mm if thickness.result else None),
+            "made_by": None,
+        },
+        "remedies": [],
+        "root_cause": corner.root_cause,
+        "recommended": corner.recommended,
+        "because": [sentence(reason) for reason in corner.because],
+        "next_check": corner.next_check,
+        "do_not_drive": corner.do_not_drive,
+    }
+
+
+def _number(value: float | None, digits: int = 6) -> float | None:
+    return None if value is None else round(value, digits) + 0.0
+
+
+def _value(estimate: Estimate | None) -> float | None:
+    return None if estimate is None else _number(estimate.value_mm)
+
+
+def _expanded(estimate: Estimate | None) -> float | None:
+    return None if estimate is None else _number(estimate.u_mm)
+
+
+def _path(parts: Iterable[str | int]) -> str:
+    path = ""
+    for part in parts:
+        path = f"{path}[{part}]" if isinstance(part, int) else _join(path, part)
+    return path
+
+
+def _join(path: str, key: str) -> str:
+    return f"{path}.{key}" if path else key
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, (dict, list)):
+        return "a list" if isinstance(value, list) else "an object"
+    if isinstance(value, int) and not isinstance(value, bool) and abs(value) > 10**15:
+        return "so large a number"
+    text = json.dumps(value, ensure_ascii=True) if not isinstance(value, str) else repr(value)
+    return text if len(text) <= 60 else text[:57] + "…"
+
+
+def _article(kind: str) -> str:
+    names = {
+        "number": "a number",
+        "integer": "a whole number",
+        "string": "text",
+        "boolean": "true or false",
+        "array": "a list",
+        "object": "an object",
+    }
+    return names.get(kind, kind)

@@ -1,0 +1,408 @@
+"""One sweep, or its repeat turns: total indicated runout, wobble, saddle, high spot, and what spoils them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from compass.angles import difference_deg, wrap_deg
+from compass.evidence import HighSpot, Spec, Surface, Sweep
+from compass.numbers import BoolArray, FloatArray
+from compass.profile import GRID_DEG, Prior, Profile, Readings, estimate_profile, harmonics
+from compass.uncertainty import Budget, Estimate, estimate_from_draws, even_bound_sd, even_draws, rounding_sd
+
+MIN_STATIONS: Final = 4
+JUMP_SCALES: Final = 3.5  # robust standard deviations; brief 2
+JUMP_GRADUATIONS: Final = 2.0  # brief 2
+STEADY_GRADUATIONS: Final = 2.0  # closing error and turns; brief 2
+STEADY_SHARE_OF_LIMIT: Final = 0.2  # brief 2
+COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
+TIP_SHARE_OF_RADIUS: Final = 0.8  # brief 2
+_TYPICAL_NOISE_MM: Final = 0.0015  # lift-and-drop repeatability of a clamped lever dial; our estimate
+_DRIFT_SD_MM: Final = 0.02  # ridge on drift in the plain fit: a clamp seldom creeps further in one turn
+_PATCH_SHOULDER: Final = 0.33  # of the jump; a slot leaves its neighbours alone
+_UNIT_SLIP_RATIOS: Final = ((8.5, 11.8), (21.0, 30.0))  # ×10 and mm against thou, with reading noise
+
+# Orders of a mounted rotor face, one component, mm. Our estimate of ordinary discs: the alternatives are
+# wide enough that readings, not the prior, decide (docs/measurement.md).
+FACE: Final = Prior(
+    first=(0.004, 0.016, 0.064),
+    shape=(0.005, 0.0022, 0.0014, 0.001, 0.0007, 0.0005, 0.0004),
+    scales=((0.3, 0.35), (1.0, 0.45), (2.5, 0.2)),
+    noise=((0.0004, 0.2), (0.001, 0.3), (0.002, 0.25), (0.004, 0.17), (0.008, 0.08)),
+    unseen_drift=0.003,
+)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SweepResult:
+    """What the turns of one set-up say, at the measuring radius, outboard sense. Lengths mm, angles degrees.
+
+    ``wobble`` and ``saddle`` are TIRs (2A) of orders 1 and 2 from the plain least-squares fit;
+    ``curve_mm`` is the best estimate on ``curve_deg`` about its mean; ``residuals_mm`` (n,) stand at the
+    first turn's stations; ``station_range_mm`` is the plain range as read.
+    """
+
+    tir: Estimate | None
+    station_range_mm: float
+    wobble_mm: float | None
+    high_deg: float | None
+    saddle_mm: float | None
+    saddle_deg: float | None
+    drift_mm: float | None
+    closing_error_mm: float | None
+    repeatability_mm: float | None
+    turns: int
+    stations: int
+    level_mm: float
+    curve_deg: FloatArray
+    curve_mm: FloatArray
+    residuals_mm: FloatArray
+    jumps_deg: tuple[float, ...]
+    flags: tuple[str, ...]
+
+
+def order_count(stations: int) -> int:
+    """Return how many orders the plain fit takes: 1 for 4–7 stations, 2 for 8–11, 3 from 12 (brief 2)."""
+    if stations < 8:
+        return 1
+    return 2 if stations < 12 else 3
+
+
+def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec) -> SweepResult:
+    """Analyse one sweep or several turns made under the same conditions.
+
+    Fewer than four stations give an undetermined result flagged ``too_few_stations``, never an exception.
+    """
+    first = turns[0]
+    ratio = spec.measuring_radius_mm / first.radius_mm
+    flags = list(_set_up_flags(first, spec=spec))
+    closing = [
+        t.closing_mm - t.readings_mm[0] for t in turns if t.closing_mm is not None and len(t.readings_mm)
+    ]
+    closing_error = float(max(closing, key=abs)) if closing else None
+    steady_mm = max(STEADY_GRADUATIONS * first.graduation_mm, STEADY_SHARE_OF_LIMIT * spec.max_runout_mm)
+    if closing_error is not None and abs(closing_error) > steady_mm + 1e-9:
+        flags.append("clamp_moved")
+
+    readings = pool_turns(turns)
+    stations = len(np.unique(np.round(np.mod(readings.angles_deg, 360.0), 6)))
+    plain_range = float(np.ptp(first.readings_mm)) if len(first.readings_mm) else 0.0
+    if stations < MIN_STATIONS:
+        return _undetermined(first, readings, closing_error, flags, plain_range, len(turns))
+
+    repeatability = (readings.within_ss / readings.within_dof) ** 0.5 if readings.within_dof else None
+    if _turns_spread_mm(turns) > steady_mm + 1e-9:
+        flags.append("turns_disagree")
+
+    orders = order_count(stations)
+    jumps = find_jumps(readings, orders=orders, graduation_mm=first.graduation_mm)
+    jumps_deg = tuple(sorted({wrap_deg(float(a)) for a in readings.angles_deg[jumps]}))
+    if not spec.broken_by_design:
+        flags.extend(f"lone_jump:{angle:g}" for angle in jumps_deg)
+    kept = _without(readings, jumps)
+
+    fit = fit_orders(kept, orders=orders)
+    profile = estimate_profile(kept, prior=FACE)
+    tir = _tir(profile, ratio=ratio, sweep=first)
+    curve_deg = np.arange(0.0, 360.0 + GRID_DEG / 2, GRID_DEG)
+    wobble, high = _order(fit.coefficients_mm, 1, ratio)
+    saddle, saddle_deg = _order(fit.coefficients_mm, 2, ratio) if orders > 1 else (None, None)
+    return SweepResult(
+        tir=tir,
+        station_range_mm=plain_range,
+        wobble_mm=wobble,
+        high_deg=high,
+        saddle_mm=saddle,
+        saddle_deg=saddle_deg,
+        drift_mm=fit.drift_mm,
+        closing_error_mm=closing_error,
+        repeatability_mm=repeatability,
+        turns=len(turns),
+        stations=stations,
+        level_mm=float(profile.constant_mm.mean()),
+        curve_deg=curve_deg,
+        curve_mm=profile.mean_at_mm(curve_deg, radius_ratio=ratio),
+        residuals_mm=_residuals(first, fit),
+        jumps_deg=jumps_deg,
+        flags=tuple(flags),
+    )
+
+
+def analyse_high_spot(spot: HighSpot, *, spec: Spec) -> tuple[Estimate, float]:
+    """Return TIR at the measuring radius and high spot of a quick reading: a difference of two readings.
+
+    First order: u = √(2u²), with the reading noise of a typical clamped dial (brief 2).
+    """
+    ratio = spec.measuring_radius_mm / spot.radius_mm
+    rounding = rounding_sd(spot.graduation_mm)
+    one = max(rounding, _TYPICAL_NOISE_MM)
+    u = (2**0.5) * one * ratio
+    budget = Budget(noise_mm=_TYPICAL_NOISE_MM, rounding_mm=rounding, instrument_mm=0.0, fit_mm=u)
+    return Estimate(value_mm=spot.tir_mm * ratio, u_mm=2 * u, budget=budget), wrap_deg(spot.high_deg)
+
+
+def pool_turns(turns: Sequence[Sweep]) -> Readings:
+    """Pool turns into mean readings per angle, outboard sense; the closing readings become rows of their own.
+
+    A turn's own zero means nothing, so each turn is first brought to the level of the first one over the
+    stations they share.
+    """
+    sums: dict[tuple[float, bool], list[float]] = {}
+    progress: dict[tuple[float, bool], float] = {}
+    reference = {round(float(a), 6): z for a, z in _pairs(turns[0])}
+    drifts = any(turn.closing_mm is not None for turn in turns)
+    for turn in turns:
+        pairs = _pairs(turn)
+        shared = [z - reference[round(a, 6)] for a, z in pairs if round(a, 6) in reference]
+        level = float(np.mean(shared)) if shared else 0.0
+        for k, (angle, z) in enumerate(pairs):
+            sums.setdefault((angle, False), []).append(z - level)
+            progress[angle, False] = k / max(len(pairs), 1)
+        if turn.closing_mm is not None and pairs:
+            sign = -1.0 if turn.surface is Surface.ROTOR_INBOARD else 1.0
+            sums.setdefault((pairs[0][0], True), []).append(sign * turn.closing_mm - level)
+            progress[pairs[0][0], True] = 1.0
+    keys = list(sums)
+    within = [np.array(sums[key]) for key in keys]
+    rows = len([key for key in keys if not key[1]])
+    dof = sum(v.size - 1 for v in within) - (len(turns) - 1)
+    return Readings(
+        angles_deg=np.array([key[0] for key in keys], dtype=np.float64),
+        values_mm=np.array([v.mean() for v in within], dtype=np.float64),
+        turns=np.array([v.size for v in within], dtype=np.float64),
+        progress=np.array([progress[key] for key in keys]) if drifts and rows else None,
+        step_mm=turns[0].resolution_mm,
+        within_ss=float(sum(((v - v.mean()) ** 2).sum() for v in within)) if dof > 0 else 0.0,
+        within_dof=max(dof, 0),
+    )
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class PlainFit:
+    """Least squares with a few orders: coefficients (2·orders,), constant and drift, mm."""
+
+    constant_mm: float
+    coefficients_mm: FloatArray
+    drift_mm: float | None
+    residuals_mm: FloatArray
+    dof: int
+
+
+def fit_orders(readings: Readings, *, orders: int) -> PlainFit:
+    """Fit z_k = c + d·k/N + Σ (a_n cos nθ_k + b_n sin nθ_k) by weighted least squares (brief 2, A sweep).
+
+    The drift carries a ridge: on few stations it is nearly collinear with the wobble.
+    """
+    design, target, ridge = _plain_system(readings, orders)
+    weights = np.sqrt(readings.turns)
+    rows, rhs = design * weights[:, None], target * weights
+    if ridge is not None:
+        rows, rhs = np.vstack([rows, ridge]), np.append(rhs, 0.0)
+    solution = np.linalg.lstsq(rows, rhs, rcond=None)[0]
+    last = solution[-1] if ridge is not None else None
+    return PlainFit(
+        constant_mm=float(solution[0]),
+        coefficients_mm=solution[1 : 1 + 2 * orders],
+        drift_mm=None if last is None else float(last),
+        residuals_mm=target - design @ solution,
+        dof=len(target) - design.shape[1],
+    )
+
+
+def find_jumps(readings: Readings, *, orders: int, graduation_mm: float) -> BoolArray:
+    """Mark lone stations that stand off the fitted curve: rust, a slot, a hole (n,).
+
+    A least-absolute-deviation fit names the suspects, so that several cannot hide each other; each
+    suspect is then held against a fit made without all of them. Two neighbours off to the same side
+    are a patch, which is real, and are not marked.
+    """
+    count = readings.values_mm.size
+    nothing = np.zeros(count, dtype=bool)
+    design, y, ridge = _plain_system(readings, orders)
+    if count - design.shape[1] < 2:
+        return nothing
+    rough = y - design @ _least_absolute(design, y, ridge, softening_mm=graduation_mm / 4)
+    least = JUMP_GRADUATIONS * graduation_mm
+    suspects = np.abs(rough) > least
+    spare = count - design.shape[1] - 1
+    if suspects.sum() > spare:
+        order = np.argsort(-np.abs(rough))
+        suspects = nothing.copy()
+        suspects[order[:spare]] = np.abs(rough[order[:spare]]) > least
+    if not suspects.any():
+        return nothing
+    kept = design[~suspects]
+    if np.linalg.matrix_rank(kept) < design.shape[1]:
+        return nothing
+    solution = np.linalg.lstsq(kept, y[~suspects], rcond=None)[0]
+    dof = len(kept) - design.shape[1]
+    scatter = float(((y[~suspects] - kept @ solution) ** 2).sum() / max(dof, 1)) ** 0.5
+    floor = max(rounding_sd(readings.step_mm), _TYPICAL_NOISE_MM)
+    covariance = np.linalg.inv(kept.T @ kept)
+    off = y - design @ solution
+    spread = np.sqrt(1 + np.einsum("ij,jk,ik->i", design, covariance, design))
+    allowed = JUMP_SCALES * (1 + 2 / max(dof, 1)) * max(scatter, floor) * spread
+    jumps: BoolArray = suspects & (np.abs(off) > np.maximum(allowed, least))
+    return jumps & ~_patch(readings.angles_deg, off, jumps)
+
+
+def unit_slip(result: SweepResult, earlier: SweepResult) -> bool:
+    """Whether every reading looks a tenth, ten times, or mm-for-thou of an earlier sweep of this corner."""
+    small, large = sorted((result.station_range_mm, earlier.station_range_mm))
+    if small <= 0:
+        return False
+    return any(low <= large / small <= high for low, high in _UNIT_SLIP_RATIOS)
+
+
+def _set_up_flags(sweep: Sweep, *, spec: Spec) -> list[str]:
+    flags = []
+    if not sweep.cleaned:
+        flags.append("joint_not_cleaned")
+    if not sweep.nuts_torqued:
+        flags.append("nuts_not_torqued")
+    if sweep.graduation_mm > COARSE_SHARE_OF_LIMIT * spec.max_runout_mm + 1e-9:
+        flags.append("dial_too_coarse")
+    if sweep.surface is not Surface.HUB_FACE and (
+        sweep.radius_mm < TIP_SHARE_OF_RADIUS * spec.measuring_radius_mm
+    ):
+        flags.append("tip_too_far_in")
+    return flags
+
+
+def _pairs(sweep: Sweep) -> list[tuple[float, float]]:
+    return [
+        (wrap_deg(float(a)), float(z))
+        for a, z in zip(sweep.stations_deg, sweep.outboard_readings_mm, strict=True)
+    ]
+
+
+def _turns_spread_mm(turns: Sequence[Sweep]) -> float:
+    """Return the largest spread of any station over the turns, each turn's own level taken off."""
+    if len(turns) < 2:
+        return 0.0
+    by_angle: dict[float, list[float]] = {}
+    for turn in turns:
+        for angle, z in _pairs(turn):
+            by_angle.setdefault(round(angle, 6), []).append(z)
+    shared = np.array([v for v in by_angle.values() if len(v) == len(turns)])
+    if shared.size == 0:
+        return 0.0
+    return float(np.ptp(shared - shared.mean(axis=0), axis=1).max())
+
+
+def _plain_system(readings: Readings, orders: int) -> tuple[FloatArray, FloatArray, FloatArray | None]:
+    """Return design (n, p), target (n,) and the ridge row for the drift, if any."""
+    columns = [np.ones((1, readings.values_mm.size)), harmonics(readings.angles_deg, orders)]
+    if readings.progress is None:
+        return np.concatenate(columns).T, readings.values_mm, None
+    design = np.concatenate([*columns, readings.progress[None, :]]).T
+    ridge = np.zeros((1, design.shape[1]))
+    ridge[0, -1] = max(rounding_sd(readings.step_mm), _TYPICAL_NOISE_MM) / _DRIFT_SD_MM
+    return design, readings.values_mm, ridge
+
+
+def _least_absolute(
+    design: FloatArray, y: FloatArray, ridge: FloatArray | None, *, softening_mm: float
+) -> FloatArray:
+    """Fit by least absolute deviations through reweighting (Schlossmacher 1973)."""
+    penalty = np.zeros((design.shape[1],) * 2) if ridge is None else ridge.T @ ridge
+    weights = np.ones(len(y))
+    solution = np.zeros(design.shape[1])
+    for _ in range(12):
+        weighted = design.T * weights
+        solution = np.linalg.solve(weighted @ design + penalty, weighted @ y)
+        weights = softening_mm / np.maximum(np.abs(y - design @ solution), softening_mm / 50)
+    return solution
+
+
+def _patch(angles_deg: FloatArray, off: FloatArray, jumps: BoolArray) -> BoolArray:
+    """Mark jumps whose neighbour station is off to the same side too (n,): a pad-wide patch has shoulders."""
+    marked = np.zeros_like(jumps)
+    around = np.argsort(np.mod(angles_deg, 360.0), kind="stable")
+    count = around.size
+    for place in np.flatnonzero(jumps[around]):
+        here = around[place]
+        for there in (around[(place + 1) % count], around[place - 1]):
+            near = 0 < abs(difference_deg(float(angles_deg[here]), float(angles_deg[there]))) <= 31
+            if near and off[there] / off[here] > _PATCH_SHOULDER:
+                marked[here] = True
+    return marked
+
+
+def _without(readings: Readings, jumps: BoolArray) -> Readings:
+    if not jumps.any():
+        return readings
+    keep = ~jumps
+    return Readings(
+        angles_deg=readings.angles_deg[keep],
+        values_mm=readings.values_mm[keep],
+        turns=readings.turns[keep],
+        progress=None if readings.progress is None else readings.progress[keep],
+        step_mm=readings.step_mm,
+        within_ss=readings.within_ss,
+        within_dof=readings.within_dof,
+    )
+
+
+def _tir(profile: Profile, *, ratio: float, sweep: Sweep) -> Estimate:
+    curves = profile.curves_mm(radius_ratio=ratio)
+    draws = np.ptp(curves, axis=1)
+    if sweep.instrument_error_mm:
+        # Once to a difference of two readings (brief 2: E/√3).
+        draws = np.abs(draws + ratio * sweep.instrument_error_mm * even_draws(stream=1))
+    return estimate_from_draws(
+        draws,
+        budget_parts=(
+            profile.noise_mm,
+            rounding_sd(sweep.resolution_mm),
+            even_bound_sd(sweep.instrument_error_mm) * ratio,
+        ),
+    )
+
+
+def _order(coefficients: FloatArray, order: int, ratio: float) -> tuple[float, float]:
+    """Return TIR (2A, mm, at the measuring radius) and the first high spot (degrees) of one order."""
+    a, b = coefficients[2 * order - 2], coefficients[2 * order - 1]
+    amplitude = float(np.hypot(a, b)) * ratio**order
+    return 2 * amplitude, wrap_deg(float(np.degrees(np.arctan2(b, a))) / order)
+
+
+def _residuals(sweep: Sweep, fit: PlainFit) -> FloatArray:
+    orders = fit.coefficients_mm.size // 2
+    fitted = fit.constant_mm + fit.coefficients_mm @ harmonics(sweep.stations_deg, orders)
+    if fit.drift_mm is not None:
+        fitted = fitted + fit.drift_mm * np.arange(fitted.size) / fitted.size
+    residuals: FloatArray = sweep.outboard_readings_mm - fitted
+    return residuals
+
+
+def _undetermined(
+    sweep: Sweep,
+    readings: Readings,
+    closing_error_mm: float | None,
+    flags: list[str],
+    plain_range_mm: float,
+    turns: int,
+) -> SweepResult:
+    nothing = np.zeros(0)
+    return SweepResult(
+        tir=None,
+        station_range_mm=plain_range_mm,
+        wobble_mm=None,
+        high_deg=None,
+        saddle_mm=None,
+        saddle_deg=None,
+        drift_mm=None,
+        closing_error_mm=closing_error_mm,
+        repeatability_mm=None,
+        turns=turns,
+        stations=len(sweep.readings_mm),
+        level_mm=float(readings.values_mm.mean()) if readings.values_mm.size else 0.0,
+        curve_deg=nothing,
+        curve_mm=nothing,
+        residuals_mm=nothing,
+        jumps_deg=(),
+        flags=(*flags, "too_few_stations"),
+    )

@@ -1,0 +1,109 @@
+"""A round of micrometer readings: minimum, variation, taper. The smallest counts against the limit."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from compass.evidence import Spec, ThicknessRound
+from compass.numbers import FloatArray
+from compass.profile import GRID_DEG, Prior, Readings, estimate_profile
+from compass.uncertainty import Estimate, estimate_from_draws, even_bound_sd, even_draws, rounding_sd
+
+MIN_STATIONS: Final = 4
+COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
+
+# Orders of thickness round a disc, one component, mm; our estimate, with wide alternatives as for faces.
+THICKNESS: Final = Prior(
+    first=(0.0006, 0.003, 0.012),
+    shape=(0.006, 0.0032, 0.0022, 0.0016, 0.0012, 0.0009, 0.0007),
+    scales=((0.1, 0.3), (0.4, 0.3), (1.2, 0.25), (4.0, 0.15)),
+    noise=((0.0003, 0.2), (0.0008, 0.35), (0.0016, 0.25), (0.003, 0.14), (0.006, 0.06)),
+)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ThicknessResult:
+    """Minimum (with place), variation and taper of a round; curves (radii, GRID) at ``curve_deg``, all mm.
+
+    ``taper_mm`` is mean(inner) − mean(outer): positive where the outer edge is thinner; None with one radius.
+    """
+
+    minimum: Estimate
+    minimum_deg: float
+    variation: Estimate | None
+    taper_mm: float | None
+    as_read_min_mm: float
+    as_read_range_mm: float
+    curve_deg: FloatArray
+    curve_mm: FloatArray
+    flags: tuple[str, ...]
+
+
+def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResult:
+    """Analyse a thickness grid; under four stations the variation is undetermined and flagged."""
+    flags = []
+    if measured.graduation_mm > COARSE_SHARE_OF_LIMIT * spec.max_thickness_variation_mm + 1e-9:
+        flags.append("micrometer_too_coarse")
+    if measured.stations_deg.size < MIN_STATIONS:
+        flags.append("too_few_stations")
+
+    lows, ranges, curves = [], [], []
+    noise = 0.0
+    grid_deg = np.arange(0.0, 360.0 + GRID_DEG / 2, GRID_DEG)
+    for row, values in enumerate(measured.readings_mm):
+        profile = estimate_profile(
+            Readings(
+                angles_deg=measured.stations_deg,
+                values_mm=values,
+                turns=np.ones(values.size),
+                progress=None,
+                step_mm=measured.graduation_mm,
+            ),
+            prior=THICKNESS,
+            stream=row,
+        )
+        drawn = profile.curves_mm()
+        lows.append(profile.constant_mm + drawn.min(axis=1))
+        ranges.append(np.ptp(drawn, axis=1))
+        curves.append(profile.constant_mm.mean() + profile.mean_at_mm(grid_deg))
+        noise = max(noise, profile.noise_mm)
+
+    offset_draws, lips_mm, offset_sd = _offsets(measured)
+    parts = (noise, rounding_sd(measured.graduation_mm), offset_sd)
+    curve = np.array(curves) - lips_mm
+    variation_draws = np.max(ranges, axis=0)
+    means = measured.readings_mm.mean(axis=1)
+    taper = None
+    if means.size > 1:
+        inner, outer = int(np.argmin(measured.radii_mm)), int(np.argmax(measured.radii_mm))
+        taper = float(means[inner] - means[outer])
+    return ThicknessResult(
+        minimum=estimate_from_draws(np.min(lows, axis=0) - lips_mm + offset_draws, budget_parts=parts),
+        minimum_deg=float(grid_deg[int(np.argmin(curve.min(axis=0)))] % 360.0),
+        # A micrometer's error limit is an offset: it cancels in the variation (brief 2).
+        variation=(
+            None
+            if measured.stations_deg.size < MIN_STATIONS
+            else estimate_from_draws(variation_draws, budget_parts=(noise, parts[1], 0.0))
+        ),
+        taper_mm=taper,
+        as_read_min_mm=float(measured.readings_mm.min()) - lips_mm,
+        as_read_range_mm=float(np.ptp(measured.readings_mm, axis=1).max()),
+        curve_deg=grid_deg,
+        curve_mm=curve,
+        flags=tuple(flags),
+    )
+
+
+def _offsets(measured: ThicknessRound) -> tuple[FloatArray, float, float]:
+    """Return draws of what is common to all readings (k,), the lips to take off, and the offset's u, mm."""
+    draws = measured.instrument_error_mm * even_draws(stream=2)
+    variance = even_bound_sd(measured.instrument_error_mm) ** 2
+    if measured.over_lips is None:
+        return draws, 0.0, float(variance**0.5)
+    lips = measured.over_lips
+    # T = overall − outboard lip − inboard lip, each an even bound (brief 2, Thickness).
+    draws = draws + lips.within_mm * (even_draws(stream=3) + even_draws(stream=4))
+    variance += 2 * even_bound_sd(lips.within_mm) ** 2
+    return draws, lips.outboard_mm + lips.inboard_mm, float(variance**0.5)

@@ -1,0 +1,138 @@
+"""Codes into sentences. One table; the caller may translate it and choose the unit.
+
+The only place of the core that makes words: the case file prints them, the application shows them.
+"""
+
+from collections.abc import Callable
+from typing import Any, Final
+
+from compass.angles import nearest_stud
+from compass.diagnose import Reason
+from compass.figures import length_text, plain_text
+from compass.units import Unit
+
+
+def gettext_noop(text: str) -> str:
+    """Mark a text for translation without translating it."""
+    return text
+
+
+_N = gettext_noop
+SENTENCES: Final[dict[str, str]] = {
+    "runout_stands": _N(
+        "Lateral runout is {tir} ± {u} {unit}, {state} (limit {limit} {unit}); its high spot is at {place}."
+    ),
+    "minimum_stands": _N("The thinnest place is {min} ± {u} {unit}, {state} discard {limit} {unit}."),
+    "variation_stands": _N(
+        "Thickness variation is {variation} ± {u} {unit}, {state} (limit {limit} {unit})."
+    ),
+    "bearing_over": _N(
+        "Bearing play {play} {unit} is over its limit {limit} {unit}: the bearing comes first, "
+        "and no disc reading can be believed yet."
+    ),
+    "one_sweep_cannot_tell": _N(
+        "One sweep cannot tell hub from rotor: turn the rotor on the studs and sweep again before "
+        "anything is condemned."
+    ),
+    "variation_remains": _N("The runout is in, but the disc is still uneven: the pedal will still pulse."),
+    "runout_missing": _N("Runout has not been measured here yet."),
+    "thickness_missing": _N("Thickness has not been measured here yet: runout alone cannot clear a corner."),
+    "found": _N("{finding}: replace the rotor. Do not drive."),
+    "do_not_drive": _N("Do not drive this vehicle: see {positions}."),
+    "next_check": _N("{check} at {position}."),
+    "measured_corners_within": _N("Nothing found at {positions}. Measure the other corners before closing."),
+}
+FLAGS: Final[dict[str, str]] = {
+    "clamp_moved": _N("The dial did not come back to where it began: fix the clamp and sweep again."),
+    "turns_disagree": _N(
+        "The turns do not repeat: check the bearing and the nuts before you believe the disc."
+    ),
+    "lone_jump": _N("One reading jumps at {at}°: rust, a slot or a hole. Clean the spot and read it again."),
+    "dial_too_coarse": _N("This dial's graduation is over a quarter of the limit: take a finer one."),
+    "micrometer_too_coarse": _N(
+        "This micrometer's graduation is over a quarter of the limit: take a finer one."
+    ),
+    "too_few_stations": _N("At least four stations are needed; one or two a stud are better."),
+    "tip_too_far_in": _N("The tip stood too far in: move it out to the measuring radius and sweep again."),
+    "unit_slip": _N("These readings look like the wrong unit or dial beside the earlier sweep: check both."),
+    "joint_not_cleaned": _N(
+        "The joint was not cleaned: clean hub face and hat to bright metal, then sweep again."
+    ),
+    "nuts_not_torqued": _N("The nuts were not torqued: torque all of them in star order, then sweep again."),
+}
+CHECKS: Final[dict[str, str]] = {
+    "sweep_rotor": _N("Sweep the rotor"),
+    "sweep_hub_face": _N("Sweep the hub face"),
+    "turn_rotor_and_sweep": _N("Turn the rotor on the studs and sweep again"),
+    "arbor_sweep": _N("Sweep the rotor on a true arbor"),
+    "measure_thickness": _N("Measure thickness round the disc"),
+    "finer_micrometer": _N("Measure again with a finer micrometer"),
+    "finer_dial": _N("Sweep again with a finer dial"),
+    "repeat_sweep": _N("Sweep another turn"),
+    "reread_station": _N("Clean and read the jumping station again"),
+    "clean_and_sweep": _N("Clean the joint and sweep again"),
+    "torque_and_sweep": _N("Torque the nuts and sweep again"),
+    "bearing_play": _N("Measure the bearing play"),
+    "inspect_pads_and_slides": _N("Inspect pads and slides"),
+    "measure_other_corner": _N("Measure the next corner"),
+    "road_test": _N("Road-test"),
+}
+REMEDIES: Final[dict[str, str]] = {
+    "none": _N("Nothing to do at this disc"),
+    "clean_and_torque": _N("Clean the joint, torque the nuts, sweep again"),
+    "new_rotors": _N("Replace the rotors, both sides"),
+    "hub_unit": _N("Bearing or hub unit first"),
+}
+STATES: Final[dict[str, str]] = {
+    "within": _N("within"),
+    "over": _N("over"),
+    "above": _N("above"),
+    "below": _N("below"),
+    "too_close": _N("too close to call"),
+    "unknown": _N("not measured"),
+}
+FINDINGS: Final[dict[str, str]] = {
+    "cracked": _N("Cracked"),
+    "vent_showing": _N("A vent shows through the face"),
+}
+STUD_PLACE: Final = _N("stud {stud}")
+STUD_PLACE_OFF: Final = _N("stud {stud} {offset:+.0f}°")
+
+
+def sentence(reason: Reason, *, unit: Unit = Unit.MM, translate: Callable[[str], str] = gettext_noop) -> str:
+    """Put a reason into words, lengths in ``unit``, texts through ``translate``."""
+    if reason.code == "flag":
+        return translate(FLAGS[reason.figures["flag"]]).format(at=reason.figures["at"])
+    return translate(SENTENCES[reason.code]).format(**_words(reason.figures, unit, translate))
+
+
+def place_text(angle_deg: float, studs: int, *, translate: Callable[[str], str] = gettext_noop) -> str:
+    """Name a hub angle by its nearest stud and the degrees past it."""
+    place = nearest_stud(angle_deg, studs)
+    template = STUD_PLACE if abs(place.offset_deg) < 0.5 else STUD_PLACE_OFF
+    return translate(template).format(stud=place.stud, offset=place.offset_deg)
+
+
+def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str]) -> dict[str, str]:
+    u_mm = figures.get("u_mm")
+    words = {"unit": (Unit.MM if unit is Unit.MM else Unit.THOU).value}
+    for name, value in figures.items():
+        if name in ("limit_mm", "play_mm"):
+            words[name.removesuffix("_mm")] = plain_text(value, unit=unit)
+        elif name.endswith("_mm"):
+            text = length_text(value, unit=unit, u_mm=u_mm)
+            words[name.removesuffix("_mm")] = text.figure if name != "u_mm" else text.plus_minus or ""
+        elif name == "positions":
+            words[name] = ", ".join(value)
+        elif name in _TABLES:
+            words[name] = translate(_TABLES[name][value])
+        else:
+            words[name] = str(value)
+    if figures.get("high_deg") is not None:
+        words["place"] = place_text(figures["high_deg"], figures["studs"], translate=translate)
+    if u_mm is not None:
+        words["u"] = length_text(u_mm, unit=unit, u_mm=u_mm).plus_minus or ""
+    return words
+
+
+_TABLES: Final = {"state": STATES, "check": CHECKS, "finding": FINDINGS}
