@@ -39,13 +39,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
-        prog="python -m compass", description="Iron Compass without an application."
-    )
+    parser = argparse.ArgumentParser(prog="python -m compass", description="Iron Compass without an application.")
     commands = parser.add_subparsers(dest="command", required=True)
-    diagnosing = commands.add_parser(
-        "diagnose", help=f"read a case file ({CASE_FORMAT}) and print its verdict"
-    )
+    diagnosing = commands.add_parser("diagnose", help=f"read a case file ({CASE_FORMAT}) and print its verdict")
     diagnosing.add_argument("case", help="the case file, or - for standard input")
     diagnosing.add_argument("--lines", action="store_true", help="one case a line in, one verdict a line out")
     printing = commands.add_parser("schema", help="print a JSON Schema")

@@ -116,7 +116,7 @@ def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
         "format": VERDICT_FORMAT,
         "id": verdict.case_id,
         "core_version": __version__,
-        "corners": [_corner_verdict(corner) for corner in verdict.corners],
+        "corners": [corner_to_data(corner) for corner in verdict.corners],
         "vehicle": {
             "causes": [],
             "next_check": verdict.next_check,
@@ -194,9 +194,7 @@ def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
         spec = corner["spec"]
         inner, outer = spec.get("swept_inner_radius_mm"), spec.get("swept_outer_radius_mm")
         if inner is not None and outer is not None and inner >= outer:
-            yield Fault(
-                f"{here}.spec.swept_inner_radius_mm", f"less than the outer radius {outer:g}, not {inner:g}"
-            )
+            yield Fault(f"{here}.spec.swept_inner_radius_mm", f"less than the outer radius {outer:g}, not {inner:g}")
         for s, sweep in enumerate(corner.get("sweeps", [])):
             stations, readings = sweep.get("stations_deg"), sweep["readings_mm"]
             if stations is not None and len(stations) != len(readings):
@@ -275,7 +273,8 @@ def _floats(values: Any) -> FloatArray:
     return np.asarray(values, dtype=np.float64)
 
 
-def _corner_verdict(corner: CornerVerdict) -> dict[str, Any]:
+def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
+    """Return one corner of a verdict as plain data."""
     runout, thickness = corner.runout, corner.thickness
     result = runout.sweep
     return {

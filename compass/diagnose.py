@@ -81,14 +81,10 @@ def diagnose(case: Case) -> Verdict:
     if stopped:
         advice = Reason("do_not_drive", {"positions": tuple(c.position for c in stopped)})
     elif open_checks:
-        advice = Reason(
-            "next_check", {"check": open_checks[0].next_check, "position": open_checks[0].position}
-        )
+        advice = Reason("next_check", {"check": open_checks[0].next_check, "position": open_checks[0].position})
     elif corners:
         advice = Reason("measured_corners_within", {"positions": tuple(c.position for c in corners)})
-    next_check = (
-        open_checks[0].next_check if open_checks else ("measure_other_corner" if corners else "sweep_rotor")
-    )
+    next_check = open_checks[0].next_check if open_checks else ("measure_other_corner" if corners else "sweep_rotor")
     return Verdict(case_id=case.case_id, corners=corners, next_check=next_check, advice=advice)
 
 
@@ -232,9 +228,7 @@ def _because(
             figures |= {"limit_mm": spec.max_thickness_variation_mm, "state": thickness.state_variation.value}
             reasons.append(Reason("variation_stands", figures))
     flags = [*runout.flags, *(result.flags if result else ())]
-    reasons += [
-        Reason("flag", {"flag": flag.partition(":")[0], "at": flag.partition(":")[2]}) for flag in flags
-    ]
+    reasons += [Reason("flag", {"flag": flag.partition(":")[0], "at": flag.partition(":")[2]}) for flag in flags]
     if runout.state is State.OVER and not set(runout.flags) & {"turns_disagree", *_CONDITION_CHECKS}:
         reasons.append(Reason("one_sweep_cannot_tell", {}))
     if thickness.state_variation is State.OVER and runout.state is State.WITHIN:

@@ -152,9 +152,7 @@ class ThicknessRound:
         for name in ("stations_deg", "radii_mm", "readings_mm"):
             object.__setattr__(self, name, read_only(getattr(self, name), field=name))
         if self.readings_mm.shape != (self.radii_mm.size, self.stations_deg.size):
-            raise EvidenceError(
-                "readings_mm", f"{self.radii_mm.size} rows of {self.stations_deg.size} readings"
-            )
+            raise EvidenceError("readings_mm", f"{self.radii_mm.size} rows of {self.stations_deg.size} readings")
         if self.readings_mm.size == 0:
             raise EvidenceError("readings_mm", "at least one reading")
         require_positive(self.graduation_mm, field="graduation_mm")

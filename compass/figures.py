@@ -21,9 +21,7 @@ def decimals_for(unit: Unit, *, u_mm: float | None = None, fine: bool = True) ->
     return 1 if u_mm is None or u_mm >= 0.0025 else 2
 
 
-def length_text(
-    length_mm: float, *, unit: Unit = Unit.MM, u_mm: float | None = None, fine: bool = True
-) -> LengthText:
+def length_text(length_mm: float, *, unit: Unit = Unit.MM, u_mm: float | None = None, fine: bool = True) -> LengthText:
     """Say a length with its ±; ``fine`` allows a third decimal in millimetres."""
     shown = Unit.MM if unit is Unit.MM else Unit.THOU
     places = decimals_for(shown, u_mm=u_mm, fine=fine)

@@ -1,6 +1,6 @@
 """The simulated corner: hidden truth that answers as an instrument would.
 
-One simulator for demo data, statistical tests and stand-in instruments. Randomness is handed in, never global.
+One simulator for demo data, statistical tests and stand-in instruments. Randomness is handed in.
 """
 
 from dataclasses import dataclass, replace
@@ -35,7 +35,7 @@ class Patch:
 
 @dataclass(frozen=True, slots=True)
 class SimulatedCorner:
-    """Hidden truth of one corner. Vectors are A·e^{iα} in mm at ``radius_mm``; the rotor's in its own frame."""
+    """Hidden truth of one corner. Vectors are A·e^{iα} in mm at ``radius_mm``, the rotor's in its frame."""
 
     radius_mm: float
     nominal_mm: float
@@ -160,9 +160,7 @@ def random_corner(generator: np.random.Generator) -> SimulatedCorner:
         rotor=tilt(0.02),
         face=waves(0.005, 0.002, 0.001, 0.0007, first=2),
         face_patches=patches(0.006),
-        thickness=waves(
-            *generator.choice([0.3, 1.0, 3.0]) * np.array([0.003, 0.002, 0.001, 0.0006]), first=1
-        ),
+        thickness=waves(*generator.choice([0.3, 1.0, 3.0]) * np.array([0.003, 0.002, 0.001, 0.0006]), first=1),
         thickness_patches=patches(0.008),
         noise_mm=float(generator.choice([0.0005, 0.001, 0.002, 0.003])),
         drift_mm=float(generator.normal(0, 0.002)),

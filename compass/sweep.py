@@ -78,9 +78,7 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec) -> SweepResult:
     first = turns[0]
     ratio = spec.measuring_radius_mm / first.radius_mm
     flags = list(_set_up_flags(first, spec=spec))
-    closing = [
-        t.closing_mm - t.readings_mm[0] for t in turns if t.closing_mm is not None and len(t.readings_mm)
-    ]
+    closing = [t.closing_mm - t.readings_mm[0] for t in turns if t.closing_mm is not None and len(t.readings_mm)]
     closing_error = float(max(closing, key=abs)) if closing else None
     steady_mm = max(STEADY_GRADUATIONS * first.graduation_mm, STEADY_SHARE_OF_LIMIT * spec.max_runout_mm)
     if closing_error is not None and abs(closing_error) > steady_mm + 1e-9:
@@ -264,18 +262,13 @@ def _set_up_flags(sweep: Sweep, *, spec: Spec) -> list[str]:
         flags.append("nuts_not_torqued")
     if sweep.graduation_mm > COARSE_SHARE_OF_LIMIT * spec.max_runout_mm + 1e-9:
         flags.append("dial_too_coarse")
-    if sweep.surface is not Surface.HUB_FACE and (
-        sweep.radius_mm < TIP_SHARE_OF_RADIUS * spec.measuring_radius_mm
-    ):
+    if sweep.surface is not Surface.HUB_FACE and (sweep.radius_mm < TIP_SHARE_OF_RADIUS * spec.measuring_radius_mm):
         flags.append("tip_too_far_in")
     return flags
 
 
 def _pairs(sweep: Sweep) -> list[tuple[float, float]]:
-    return [
-        (wrap_deg(float(a)), float(z))
-        for a, z in zip(sweep.stations_deg, sweep.outboard_readings_mm, strict=True)
-    ]
+    return [(wrap_deg(float(a)), float(z)) for a, z in zip(sweep.stations_deg, sweep.outboard_readings_mm, strict=True)]
 
 
 def _turns_spread_mm(turns: Sequence[Sweep]) -> float:
@@ -303,13 +296,11 @@ def _plain_system(readings: Readings, orders: int) -> tuple[FloatArray, FloatArr
     return design, readings.values_mm, ridge
 
 
-def _least_absolute(
-    design: FloatArray, y: FloatArray, ridge: FloatArray | None, *, softening_mm: float
-) -> FloatArray:
+def _least_absolute(design: FloatArray, y: FloatArray, ridge: FloatArray | None, *, softening_mm: float) -> FloatArray:
     """Fit by least absolute deviations through reweighting (Schlossmacher 1973)."""
     penalty = np.zeros((design.shape[1],) * 2) if ridge is None else ridge.T @ ridge
-    weights = np.ones(len(y))
-    solution = np.zeros(design.shape[1])
+    weights: FloatArray = np.ones(len(y))
+    solution: FloatArray = np.zeros(design.shape[1])
     for _ in range(12):
         weighted = design.T * weights
         solution = np.linalg.solve(weighted @ design + penalty, weighted @ y)

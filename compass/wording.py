@@ -23,9 +23,7 @@ SENTENCES: Final[dict[str, str]] = {
         "Lateral runout is {tir} ± {u} {unit}, {state} (limit {limit} {unit}); its high spot is at {place}."
     ),
     "minimum_stands": _N("The thinnest place is {min} ± {u} {unit}, {state} discard {limit} {unit}."),
-    "variation_stands": _N(
-        "Thickness variation is {variation} ± {u} {unit}, {state} (limit {limit} {unit})."
-    ),
+    "variation_stands": _N("Thickness variation is {variation} ± {u} {unit}, {state} (limit {limit} {unit})."),
     "bearing_over": _N(
         "Bearing play {play} {unit} is over its limit {limit} {unit}: the bearing comes first, "
         "and no disc reading can be believed yet."
@@ -44,20 +42,14 @@ SENTENCES: Final[dict[str, str]] = {
 }
 FLAGS: Final[dict[str, str]] = {
     "clamp_moved": _N("The dial did not come back to where it began: fix the clamp and sweep again."),
-    "turns_disagree": _N(
-        "The turns do not repeat: check the bearing and the nuts before you believe the disc."
-    ),
+    "turns_disagree": _N("The turns do not repeat: check the bearing and the nuts before you believe the disc."),
     "lone_jump": _N("One reading jumps at {at}°: rust, a slot or a hole. Clean the spot and read it again."),
     "dial_too_coarse": _N("This dial's graduation is over a quarter of the limit: take a finer one."),
-    "micrometer_too_coarse": _N(
-        "This micrometer's graduation is over a quarter of the limit: take a finer one."
-    ),
+    "micrometer_too_coarse": _N("This micrometer's graduation is over a quarter of the limit: take a finer one."),
     "too_few_stations": _N("At least four stations are needed; one or two a stud are better."),
     "tip_too_far_in": _N("The tip stood too far in: move it out to the measuring radius and sweep again."),
     "unit_slip": _N("These readings look like the wrong unit or dial beside the earlier sweep: check both."),
-    "joint_not_cleaned": _N(
-        "The joint was not cleaned: clean hub face and hat to bright metal, then sweep again."
-    ),
+    "joint_not_cleaned": _N("The joint was not cleaned: clean hub face and hat to bright metal, then sweep again."),
     "nuts_not_torqued": _N("The nuts were not torqued: torque all of them in star order, then sweep again."),
 }
 CHECKS: Final[dict[str, str]] = {

@@ -1,0 +1,111 @@
+# Shared by bin/start and bin/test: what a fresh Debian machine lacks, and a PostgreSQL cluster of our own.
+# Sourced, not run. Every refusal is one clear line on standard error.
+
+ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd -P)
+LOCAL="$ROOT/.local"
+VENV="$ROOT/.venv"
+PY="$VENV/bin/python"
+cd "$ROOT"
+umask 077
+mkdir -p "$LOCAL"
+
+say() { printf '%s\n' "$*"; }
+die() { printf 'iron-compass: %s\n' "$*" >&2; exit 1; }
+
+as_admin() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo -n "$@" || sudo "$@"; fi; }
+
+# need_packages PACKAGE... : install Debian packages that are missing.
+need_packages() {
+  local missing=() package
+  for package in "$@"; do
+    dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q 'install ok installed' || missing+=("$package")
+  done
+  [ ${#missing[@]} = 0 ] && return 0
+  command -v apt-get >/dev/null || die "these packages are missing and there is no apt-get here: ${missing[*]}"
+  [ "$(id -u)" = 0 ] || command -v sudo >/dev/null || die "ask an administrator to run: apt-get install ${missing[*]}"
+  say "Installing ${missing[*]} from Debian …"
+  # Debian starts a cluster of its own when PostgreSQL is installed; we make ours and want no other.
+  { as_admin apt-get update -q && as_admin env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends "${missing[@]}"; } >"$LOCAL/apt.log" 2>&1 \
+    || die "could not install ${missing[*]}; the end of $LOCAL/apt.log says why"
+}
+
+# need_python LOCKFILE... : a virtual environment that holds exactly what the lock files say.
+need_python() {
+  command -v python3 >/dev/null || need_packages python3
+  python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || die "Python 3.11 or newer is needed, this is $(python3 -V 2>&1)"
+  python3 -c 'import ensurepip, venv' 2>/dev/null || need_packages python3-venv
+  local stamp="$VENV/.installed" want
+  want=$(cat "$@" | sha256sum | cut -d' ' -f1)
+  # A superset is fine: bin/start does not throw out what bin/test has installed.
+  [ -x "$PY" ] && [ -f "$stamp" ] && grep -qx "$want" "$stamp" && return 0
+  say "Installing Python packages into .venv (once) …"
+  python3 -m venv "$VENV" || die "could not make a virtual environment in .venv"
+  local file args=()
+  for file in "$@"; do args+=(-r "$file"); done
+  "$PY" -m pip install -q --disable-pip-version-check --require-hashes "${args[@]}" >"$LOCAL/pip.log" 2>&1 \
+    || die "could not install the Python packages; the end of .local/pip.log says why"
+  printf '%s\n' "$want" >>"$stamp"
+}
+
+port_is_free() { "$PY" - "$1" <<'PYTHON'
+import socket, sys
+with socket.socket() as s:
+    s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        s.bind(("127.0.0.1", int(sys.argv[1])))
+    except OSError:
+        sys.exit(1)
+PYTHON
+}
+
+# The cluster. PostgreSQL refuses to run as root, so root hands it to the postgres user, in a place that user can reach.
+pg_bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -1; }
+pg_run() { if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi; }
+
+# start_cluster NAME PORT [postgres settings...] : sets PGDATA and IC_DATABASE_URL.
+start_cluster() {
+  local name=$1 port=$2; shift 2
+  need_packages postgresql
+  local bin; bin=$(pg_bin)
+  [ -n "$bin" ] || die "PostgreSQL is installed but has no programs under /usr/lib/postgresql"
+  if [ "$(id -u)" = 0 ]; then
+    PGDATA="/var/lib/iron-compass/$(printf '%s' "$ROOT" | sha256sum | cut -c1-12)-$name"
+    install -d -m 755 /var/lib/iron-compass
+  else
+    PGDATA="$LOCAL/$name"
+  fi
+  local secret="$LOCAL/$name.password"
+  if [ ! -f "$PGDATA/PG_VERSION" ]; then
+    "$PY" -c 'import secrets; print(secrets.token_urlsafe(24), end="")' >"$secret"
+    rm -rf "$PGDATA"
+    if [ "$(id -u)" = 0 ]; then install -d -m 700 -o postgres -g postgres "$PGDATA"; else mkdir -p "$PGDATA"; fi
+    local handed; handed=$(mktemp)
+    cp "$secret" "$handed"; [ "$(id -u)" = 0 ] && chown postgres "$handed"
+    pg_run "$bin/initdb" -D "$PGDATA" -U compass --pwfile="$handed" --auth=scram-sha-256 --encoding=UTF8 --locale=C.UTF-8 >"$LOCAL/$name-init.log" 2>&1 \
+      || { rm -f "$handed"; die "could not make the database cluster; .local/$name-init.log says why"; }
+    rm -f "$handed"
+  fi
+  [ -f "$secret" ] || die "the cluster's password file .local/$name.password is gone; remove $PGDATA to begin anew"
+  export IC_DATABASE_URL="postgres://compass:$(cat "$secret")@127.0.0.1:$port/compass"
+  local running=""
+  if pg_run "$bin/pg_ctl" -D "$PGDATA" status >/dev/null 2>&1; then
+    running=$(sed -n 4p "$PGDATA/postmaster.pid" 2>/dev/null || true)
+    [ "$running" = "$port" ] && return 0   # ours already, left by a start that was killed
+    pg_run "$bin/pg_ctl" -D "$PGDATA" -m fast -w stop >/dev/null 2>&1 || die "the cluster in $PGDATA runs on port $running and will not stop"
+  fi
+  port_is_free "$port" || die "port $port is in use; choose another for the database with IC_DB_PORT=NUMBER"
+  local log="$PGDATA/server.log"
+  pg_run "$bin/pg_ctl" -D "$PGDATA" -l "$log" -w -t 30 -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories= $*" start >/dev/null 2>&1 \
+    || die "the database did not start; $log says why"
+  PGPASSWORD=$(cat "$secret") psql -h 127.0.0.1 -p "$port" -U compass -d postgres -tAc "select 1 from pg_database where datname = 'compass'" 2>/dev/null | grep -q 1 \
+    || PGPASSWORD=$(cat "$secret") psql -h 127.0.0.1 -p "$port" -U compass -d postgres -qc 'create database compass' \
+    || die "the database runs but refuses to talk; remove $PGDATA to begin anew"
+}
+stop_cluster() { local bin; bin=$(pg_bin); [ -n "$bin" ] && pg_run "$bin/pg_ctl" -D "$PGDATA" -m fast -w stop >/dev/null 2>&1 || true; }
+
+need_secret() {
+  [ -s "$LOCAL/secret-key" ] || "$PY" -c 'import secrets; print(secrets.token_urlsafe(50), end="")' >"$LOCAL/secret-key"
+  IC_SECRET_KEY=$(cat "$LOCAL/secret-key"); export IC_SECRET_KEY
+}
+export OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1   # small matrices: threads of BLAS only wait for each other
+export PYTHONUNBUFFERED=1

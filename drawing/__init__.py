@@ -1,0 +1,1 @@
+"""Core results into SVG. Knows no request and no database; geometry by attributes and classes only."""

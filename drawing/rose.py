@@ -1,0 +1,206 @@
+"""The rose: the disc face-on, as seen from outside the vehicle, with what was measured drawn on it."""
+
+import math
+from dataclasses import dataclass
+from typing import Final
+from xml.etree import ElementTree as Tree
+
+import numpy as np
+
+from compass.angles import nearest_stud, stud_deg
+from compass.evidence import Spec
+from drawing.curves import Curve
+from drawing.svg import Point, element, group, hatching, number, on_circle, path, picture, runs_beyond, text
+
+SIZE: Final = 520.0
+_CENTRE: Final = SIZE / 2
+_RIM: Final = 200.0  # drawn radius of the disc's edge
+_REACH: Final = 34.0  # drawn height of the furthest runout
+_THICKNESS_IN: Final = 98.0
+_THICKNESS_DEEP: Final = 24.0
+_STUD_RING: Final = 66.0
+_SEGMENT_DEG: Final = 6
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Rose:
+    """What stands on one rose. ``at_deg`` is the station that is turned to the indicator at the top."""
+
+    spec: Spec
+    stations_deg: tuple[float, ...]
+    runout: Curve | None
+    thickness: Curve | None
+    at_deg: float
+    current: int | None
+
+
+def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
+    """Return the SVG and the factor by which runout is exaggerated against the disc's radius."""
+    spec = rose.spec
+    edge_mm = max(spec.swept_outer_radius_mm or 0.0, spec.measuring_radius_mm * 1.06)
+    scale = _RIM / edge_mm
+    zero = spec.measuring_radius_mm * scale
+    factor = _factor(rose.runout, scale)
+    layers: list[Tree.Element] = [hatching("rose"), _iron(spec, scale, zero)]
+    wheel = [*_studs(rose), *_station_ticks(rose)]
+    wheel.insert(0, _thickness_ring(rose.thickness))
+    if rose.runout is not None:
+        wheel += _runout(rose.runout, zero, factor * scale)
+    layers.append(
+        group(wheel, class_="wheel", transform=f"rotate({-rose.at_deg:.2f} {number(_CENTRE)} {number(_CENTRE)})")
+    )
+    layers.append(_indicator())
+    svg = picture(SIZE, SIZE, layers, title=title, class_="rose", data_at=f"{rose.at_deg:.2f}", data_centre=_CENTRE)
+    return svg, factor
+
+
+def _factor(runout: Curve | None, scale: float) -> int:
+    """Round the exaggeration down to 1, 2 or 5 times a power of ten, so that it can be said."""
+    if runout is None:
+        return 0
+    raw = _REACH / (runout.reach_mm * scale)
+    power = 10 ** math.floor(math.log10(raw))
+    return int(max(step * power for step in (1, 2, 5) if step * power <= raw * 1.0001))
+
+
+def _iron(spec: Spec, scale: float, zero: float) -> Tree.Element:
+    inner = (spec.swept_inner_radius_mm or spec.measuring_radius_mm * 0.66) * scale
+    rings = [
+        (_RIM + 14, "ring-out"),
+        (_RIM, "ring-face"),
+        (max(inner, 128.0), "ring-hat"),
+        (44.0, "ring-bore"),
+    ]
+    circles = [element("circle", cx=_CENTRE, cy=_CENTRE, r=r, class_=name) for r, name in rings]
+    circles.append(element("circle", cx=_CENTRE, cy=_CENTRE, r=zero, class_="zero-line"))
+    return group(circles, class_="iron")
+
+
+def _upright(content: str, at: Point, rose: Rose, **attributes: str) -> Tree.Element:
+    """Write a label that stays upright while the wheel turns; the script turns it by the same data."""
+    x, y = at
+    return text(
+        content,
+        x,
+        y,
+        transform=f"rotate({rose.at_deg:.2f} {number(x)} {number(y)})",
+        data_x=number(x),
+        data_y=number(y),
+        **attributes,
+    )
+
+
+def _studs(rose: Rose) -> list[Tree.Element]:
+    drawn = []
+    marked = None
+    if rose.runout is not None and rose.runout.mark_deg is not None:
+        marked = nearest_stud(rose.runout.mark_deg, rose.spec.studs).stud
+    for stud in range(1, rose.spec.studs + 1):
+        place = on_circle(stud_deg(stud, rose.spec.studs), _STUD_RING, centre=_CENTRE)
+        chalked = " chalked" if stud == marked else ""
+        drawn.append(element("circle", cx=place[0], cy=place[1], r=15, class_=f"stud{chalked}"))
+        drawn.append(_upright(str(stud), place, rose, class_=f"upright stud-label{chalked}"))
+    return drawn
+
+
+def _station_ticks(rose: Rose) -> list[Tree.Element]:
+    drawn = []
+    for k, angle in enumerate(rose.stations_deg):
+        here = " current" if k == rose.current else ""
+        drawn.append(
+            path(
+                [on_circle(angle, _RIM + 16, centre=_CENTRE), on_circle(angle, _RIM + 23, centre=_CENTRE)],
+                class_=f"tick{here}",
+            )
+        )
+        label = on_circle(angle, _RIM + 38, centre=_CENTRE)
+        drawn.append(_upright(str(k + 1), label, rose, class_=f"upright station-label{here}"))
+    return drawn
+
+
+def _indicator() -> Tree.Element:
+    """Draw where the instrument stands: always at the top."""
+    return group(
+        [
+            element("path", d=f"M{number(_CENTRE)} 34l-10 -13h6v-16h8v16h6Z", class_="indicator"),
+        ]
+    )
+
+
+def _runout(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
+    half = curve.limit_mm / 2
+
+    def at(angle: float, value: float) -> Point:
+        return on_circle(angle, zero + value * per_mm, centre=_CENTRE)
+
+    drawn: list[Tree.Element] = []
+    if curve.state == "too_close":
+        drawn.append(
+            element(
+                "circle",
+                cx=_CENTRE,
+                cy=_CENTRE,
+                r=zero,
+                class_="band stippled",
+                stroke_width=2 * half * per_mm,
+            )
+        )
+    else:
+        drawn.append(element("circle", cx=_CENTRE, cy=_CENTRE, r=zero, class_="band", stroke_width=2 * half * per_mm))
+    for edge in (half, -half):
+        for gap in (-1.0, 1.0):
+            drawn.append(element("circle", cx=_CENTRE, cy=_CENTRE, r=zero + edge * per_mm + gap, class_="limit-line"))
+    if curve.values_mm.size:
+        angles, values = curve.angles_deg, curve.values_mm
+        for first, last, edge in runs_beyond(values, half):
+            out = [at(float(angles[i]), float(values[i])) for i in range(first, last + 1)]
+            back = [at(float(angles[i]), edge) for i in range(last, first - 1, -1)]
+            drawn.append(path([*out, *back], closed=True, class_="beyond", fill="url(#rose-hatch)"))
+        drawn.append(
+            path(
+                [at(float(a), float(v)) for a, v in zip(angles, values, strict=True)],
+                closed=True,
+                class_="runout",
+            )
+        )
+    for dot in curve.dots:
+        x, y = at(dot.angle_deg, dot.value_mm)
+        kind = "dot jump" if dot.jump else "dot faint" if dot.faint else "dot"
+        drawn.append(element("circle", cx=x, cy=y, r=4.5 if not dot.faint else 3, class_=kind))
+    if curve.mark_deg is not None and curve.values_mm.size:
+        drawn += _needle(curve.mark_deg, zero + float(curve.values_mm.max()) * per_mm)
+    return drawn
+
+
+def _needle(angle_deg: float, length: float) -> list[Tree.Element]:
+    tip = on_circle(angle_deg, length - 7, centre=_CENTRE)
+    left = on_circle(angle_deg - 3.2, length - 26, centre=_CENTRE)
+    right = on_circle(angle_deg + 3.2, length - 26, centre=_CENTRE)
+    return [
+        path([on_circle(angle_deg, 92, centre=_CENTRE), on_circle(angle_deg, length - 24, centre=_CENTRE)], class_="needle"),
+        path([tip, left, right], closed=True, class_="needle-tip"),
+        element("circle", cx=_CENTRE, cy=_CENTRE, r=3, class_="needle-pivot"),
+    ]  # fmt: skip
+
+
+def _thickness_ring(curve: Curve | None) -> Tree.Element:
+    """Draw thickness as a ring whose width and shade follow the micrometer; unmeasured stays a dashed circle."""
+    middle = _THICKNESS_IN + _THICKNESS_DEEP / 2
+    if curve is None or not curve.values_mm.size:
+        return element("circle", cx=_CENTRE, cy=_CENTRE, r=middle, class_="thickness-empty")
+    reach = curve.reach_mm
+    segments = []
+    for start in range(0, 360, _SEGMENT_DEG):
+        inside = (curve.angles_deg >= start) & (curve.angles_deg < start + _SEGMENT_DEG)
+        value = float(np.mean(curve.values_mm[inside]))
+        share = (value / reach + 1) / 2  # 0 thinnest .. 1 thickest that is drawn
+        outer = _THICKNESS_IN + 6 + (_THICKNESS_DEEP - 6) * share
+        thin = value < -curve.limit_mm / 2
+        corners = [
+            on_circle(start + 0.6, _THICKNESS_IN, centre=_CENTRE),
+            on_circle(start + 0.6, outer, centre=_CENTRE),
+            on_circle(start + _SEGMENT_DEG - 0.6, outer, centre=_CENTRE),
+            on_circle(start + _SEGMENT_DEG - 0.6, _THICKNESS_IN, centre=_CENTRE),
+        ]
+        segments.append(path(corners, closed=True, class_=f"metal{' thin' if thin else ''} shade-{round(share * 4)}"))
+    return group(segments, class_="thickness")

@@ -1,0 +1,108 @@
+"""SVG elements without string building: escaping is the library's, numbers are rounded to a tenth of a unit."""
+
+import math
+from collections.abc import Iterable, Sequence
+from xml.etree import ElementTree as Tree
+
+from compass.numbers import FloatArray
+
+Point = tuple[float, float]
+
+
+def element(name: str, *children: Tree.Element | str, **attributes: str | float | None) -> Tree.Element:
+    """Make an element; ``class_`` becomes class, underscores become hyphens, None leaves an attribute out."""
+    made = Tree.Element(name)
+    for key, value in attributes.items():
+        if value is not None:
+            made.set(key.rstrip("_").replace("_", "-"), value if isinstance(value, str) else number(value))
+    for child in children:
+        if isinstance(child, str):
+            made.text = (made.text or "") + child
+        else:
+            made.append(child)
+    return made
+
+
+def group(children: Iterable[Tree.Element], **attributes: str | float | None) -> Tree.Element:
+    """Make a group of ``children``."""
+    return element("g", *children, **attributes)
+
+
+def number(value: float) -> str:
+    """Write a coordinate: a tenth of a unit is finer than the eye."""
+    text = f"{value:.1f}"
+    return text[:-2] if text.endswith(".0") else text
+
+
+def text(content: str, x: float, y: float, **attributes: str | float | None) -> Tree.Element:
+    """Make a text element, its middle at x."""
+    return element("text", content, x=x, y=y, **attributes)
+
+
+def path(points: Sequence[Point], *, closed: bool = False, **attributes: str | float | None) -> Tree.Element:
+    """Make a path through ``points``."""
+    drawn = "M" + "L".join(f"{number(x)} {number(y)}" for x, y in points) + ("Z" if closed else "")
+    return element("path", d=drawn, **attributes)
+
+
+def picture(
+    width: float,
+    height: float,
+    children: Iterable[Tree.Element],
+    *,
+    title: str,
+    **attributes: str | float | None,
+) -> str:
+    """Return a whole SVG as text, with ``title`` for those who hear it instead of seeing it."""
+    drawn = element(
+        "svg",
+        element("title", title),
+        *children,
+        viewBox=f"0 0 {number(width)} {number(height)}",
+        role="img",
+        **attributes,
+    )
+    return Tree.tostring(drawn, encoding="unicode")
+
+
+def hatching(identifier: str) -> Tree.Element:
+    """Return the definitions of the two patterns: oxide hatching for over, stipple for too close to call."""
+    hatch = element(
+        "pattern",
+        element("path", d="M0 0L0 6", class_="hatch-line"),
+        id=f"{identifier}-hatch",
+        width=5,
+        height=6,
+        patternUnits="userSpaceOnUse",
+        patternTransform="rotate(35)",
+    )
+    stipple = element(
+        "pattern",
+        element("circle", cx=2, cy=2, r="0.9", class_="stipple-dot"),
+        element("circle", cx=5, cy=5, r="0.9", class_="stipple-dot"),
+        id=f"{identifier}-stipple",
+        width=6,
+        height=6,
+        patternUnits="userSpaceOnUse",
+    )
+    return element("defs", hatch, stipple)
+
+
+def on_circle(angle_deg: float, radius: float, *, centre: float) -> Point:
+    """Return the point at a hub angle: clockwise from the top, as seen from outside the vehicle."""
+    angle = math.radians(angle_deg)
+    return centre + radius * math.sin(angle), centre - radius * math.cos(angle)
+
+
+def runs_beyond(curve: FloatArray, half_band: float) -> list[tuple[int, int, float]]:
+    """Return the stretches (first, last, edge) in which ``curve`` leaves ±``half_band``."""
+    runs: list[tuple[int, int, float]] = []
+    for sign in (1.0, -1.0):
+        start: int | None = None
+        for i, value in enumerate([*(sign * curve > half_band), False]):
+            if value and start is None:
+                start = i
+            elif not value and start is not None:
+                runs.append((start, i - 1, sign * half_band))
+                start = None
+    return runs

@@ -1,0 +1,76 @@
+"""The unrolled trace: the same curve over 0–360°, its stations above the cells of the reading tape."""
+
+from collections.abc import Callable
+from typing import Final, TypeAlias
+from xml.etree import ElementTree as Tree
+
+import numpy as np
+
+from compass.angles import stud_deg
+from drawing.curves import Curve
+from drawing.svg import Point, element, hatching, path, picture, runs_beyond, text
+
+WIDTH: Final = 600.0
+HEIGHT: Final = 184.0
+_MIDDLE: Final = 104.0
+_REACH: Final = 68.0
+Place: TypeAlias = Callable[[float, float], Point]
+
+
+def draw_trace(curve: Curve, *, studs: int, stations: int, title: str, mark_label: str) -> str:
+    """Return the SVG of one trace; it starts half a station early, so that stations stand above their cells."""
+    start = -180.0 / max(stations, 1)
+    per_mm = _REACH / curve.reach_mm
+    half = curve.limit_mm / 2 * per_mm
+
+    def at(angle: float, value: float) -> Point:
+        return (angle - start) / 360 * WIDTH, _MIDDLE - value * per_mm
+
+    drawn: list[Tree.Element] = [
+        hatching("trace"),
+        element("rect", x=0, y=_MIDDLE - half, width=WIDTH, height=2 * half, class_=_band_class(curve)),
+        path([(0, _MIDDLE), (WIDTH, _MIDDLE)], class_="zero-line"),
+    ]
+    for edge in (half, -half):
+        drawn += [path([(0, _MIDDLE + edge + gap), (WIDTH, _MIDDLE + edge + gap)], class_="limit-line") for gap in (-1.2, 1.2)]  # fmt: skip
+    for stud in range(1, studs + 1):
+        x, _ = at((stud_deg(stud, studs) - start) % 360 + start, 0)
+        drawn.append(element("circle", cx=x, cy=13, r=10, class_="stud"))
+        drawn.append(text(str(stud), x, 13, class_="stud-label"))
+    if curve.values_mm.size:
+        drawn += _curve(curve, start, half, per_mm, at)
+    for dot in curve.dots:
+        x, y = at((dot.angle_deg - start) % 360 + start, dot.value_mm)
+        kind = "dot jump" if dot.jump else "dot faint" if dot.faint else "dot"
+        drawn.append(element("circle", cx=x, cy=y, r=4.2 if not dot.faint else 2.8, class_=kind))
+    if curve.mark_deg is not None and curve.values_mm.size:
+        drawn += _mark(curve, start, mark_label, at)
+    return picture(WIDTH, HEIGHT, drawn, title=title, class_="trace")
+
+
+def _band_class(curve: Curve) -> str:
+    return "band stippled" if curve.state == "too_close" else "band"
+
+
+def _curve(curve: Curve, start: float, half: float, per_mm: float, at: Place) -> list[Tree.Element]:
+    angles = np.arange(start, start + 360.01, 2.5)
+    values = np.interp(angles % 360, curve.angles_deg, curve.values_mm)
+    drawn = []
+    for first, last, edge in runs_beyond(values, half / per_mm):
+        out = [at(angles[i], values[i]) for i in range(first, last + 1)]
+        back = [at(angles[i], edge) for i in (last, first)]
+        drawn.append(path([*out, *back], closed=True, class_="beyond", fill="url(#trace-hatch)"))
+    drawn.append(path([at(a, v) for a, v in zip(angles, values, strict=True)], class_="runout"))
+    return drawn
+
+
+def _mark(curve: Curve, start: float, label: str, at: Place) -> list[Tree.Element]:
+    mark_deg = (float(curve.mark_deg or 0.0) - start) % 360 + start
+    value = float(np.interp(mark_deg % 360, curve.angles_deg, curve.values_mm))
+    x, y = at(mark_deg, value)
+    up = -1 if value >= 0 else 1
+    side = "end" if x > WIDTH - 70 else "start"
+    return [
+        path([(x, y + up * 7), (x - 6, y + up * 17), (x + 6, y + up * 17)], closed=True, class_="needle-tip"),
+        text(label, x + (10 if side == "start" else -10), y + up * 13, class_="mark-label", text_anchor=side),
+    ]

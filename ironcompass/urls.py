@@ -1,0 +1,11 @@
+"""All addresses of the application."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("i18n/", include("django.conf.urls.i18n")),
+    path("", include("workshop.urls")),
+    path("", include("jobs.urls")),
+]
+handler403 = "workshop.views.not_allowed"
+handler404 = "workshop.views.not_found"

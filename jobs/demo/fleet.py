@@ -1,0 +1,65 @@
+"""The demo's people and vehicles: the workshop of a small island's community transport. All of it is made up."""
+
+from typing import Any, Final
+
+PASSWORD: Final = "salt-and-iron"  # noqa: S105 — printed by bin/start; the demo holds nothing worth guarding
+
+PEOPLE: Final = (
+    ("holm", "Runa", "Holm", "lead"),
+    ("brandt", "Aksel", "Brandt", "technician"),
+    ("okoro", "Sunniva", "Okoro", "technician"),
+    ("ness", "Ivo", "Ness", "trainee"),
+)
+
+# name, registration, kind, made-up make and model, odometer km, rolling circumference mm
+VEHICLES: Final = (
+    ("Minibus 1", "IS 10 431", "van", "Ternholm Pilot 16", 212_480, 2180),
+    ("Minibus 2", "IS 10 432", "van", "Ternholm Pilot 16", 187_905, 2180),
+    ("Minibus 3", "IS 10 877", "van", "Ternholm Pilot 16 L", 154_310, 2180),
+    ("Minibus 4", "IS 11 206", "van", "Varda Combina", 121_744, 2095),
+    ("Minibus 5", "IS 11 207", "van", "Varda Combina", 118_020, 2095),
+    ("Minibus 6", "IS 12 058", "van", "Varda Combina Lift", 84_210, 2095),
+    ("Meal van 1", "IS 20 115", "van", "Klippa Box", 96_350, 1980),
+    ("Meal van 2", "IS 20 116", "van", "Klippa Box", 101_870, 1980),
+    ("Meal van 3", "IS 20 240", "van", "Klippa Box Cool", 43_290, 1980),
+    ("Nurse’s car", "IS 30 018", "car", "Aldra Mono", 66_940, 1875),
+    ("Pool car", "IS 30 022", "car", "Aldra Mono", 141_615, 1875),
+    ("Quay truck", "IS 40 003", "light_truck", "Bergvik 35", 73_480, 2310),
+    ("Wheelchair trailer", "IS 90 077", "trailer", "Holm & Daughter twin-axle", 0, 1790),
+    ("Bin trailer", "IS 90 081", "trailer", "Holm & Daughter twin-axle", 0, 1790),
+    ("Courier motorcycle", "IS 50 009", "motorcycle", "Myrra 250 Post", 38_760, 1960),
+)
+
+# per make: axle → figures of its limits (mm)
+LIMITS: Final[dict[str, dict[str, dict[str, Any]]]] = {
+    "Ternholm": {
+        "F": {"studs": 6, "rotor": "vented", "new": 30.0, "discard": 27.0, "machine": 27.6, "radius": 142, "runout": 0.06},
+        "R": {"studs": 6, "rotor": "solid", "new": 16.0, "discard": 14.0, "machine": 14.5, "radius": 138, "runout": 0.07},
+    },
+    "Varda": {
+        "F": {"studs": 5, "rotor": "vented", "new": 28.0, "discard": 25.4, "machine": 25.8, "radius": 138, "runout": 0.05},
+        "R": {"studs": 5, "rotor": "solid", "new": 14.0, "discard": 12.4, "machine": None, "radius": 132, "runout": 0.06},
+    },
+    "Klippa": {
+        "F": {"studs": 5, "rotor": "vented", "new": 25.0, "discard": 22.4, "machine": 23.0, "radius": 128, "runout": 0.05},
+        "R": {"studs": 5, "rotor": "solid", "new": 12.0, "discard": 10.2, "machine": None, "radius": 120, "runout": 0.06},
+    },
+    "Aldra": {
+        "F": {"studs": 4, "rotor": "vented", "new": 22.0, "discard": 19.6, "machine": 20.1, "radius": 118, "runout": 0.04},
+        "R": {"studs": 4, "rotor": "solid", "new": 10.0, "discard": 8.3, "machine": None, "radius": 112, "runout": 0.05},
+    },
+    "Bergvik": {
+        "F": {"studs": 8, "rotor": "vented", "new": 34.0, "discard": 31.0, "machine": 31.8, "radius": 158, "runout": 0.08},
+        "R": {"studs": 8, "rotor": "vented", "new": 32.0, "discard": 29.0, "machine": 29.8, "radius": 152, "runout": 0.08},
+    },
+    "Holm": {
+        "A1": {"studs": 5, "rotor": "solid", "new": 12.0, "discard": 10.0, "machine": None, "radius": 115, "runout": 0.08},
+        "A2": {"studs": 5, "rotor": "solid", "new": 12.0, "discard": 10.0, "machine": None, "radius": 115, "runout": 0.08},
+    },
+    "Myrra": {
+        "F": {"studs": 6, "rotor": "solid", "new": 5.0, "discard": 4.5, "machine": None, "radius": 126, "runout": 0.15,
+              "features": ["drilled", "floating"]},
+        "R": {"studs": 5, "rotor": "solid", "new": 5.0, "discard": 4.5, "machine": None, "radius": 108, "runout": 0.15,
+              "features": ["drilled"]},
+    },
+}  # fmt: skip

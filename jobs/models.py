@@ -1,0 +1,215 @@
+"""A job, its corners, and the tapes of readings: one row a sweep or round, its readings as arrays.
+
+What was typed stands beside its millimetres, slot by slot. A sweep's last slot is the reading back at the start.
+"""
+
+from typing import Any, ClassVar
+
+from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex, OpClass
+from django.db import models
+from django.db.models import F, Q
+from django.db.models.functions import Upper
+from django.utils.translation import gettext_lazy as _
+from simple_history.models import HistoricalRecords
+
+from compass.units import Unit
+from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle, axle_of
+
+
+class JobQuerySet(models.QuerySet["Job"]):
+    """Named reads of jobs; each fetches all that its page draws."""
+
+    def for_floor(self) -> "JobQuerySet":
+        """Fetch what a strip on the floor shows."""
+        return self.select_related("vehicle", "assigned_to").prefetch_related("corners")
+
+    def for_page(self) -> "JobQuerySet":
+        """Fetch what every page of a job shows in its head and ribbon."""
+        return self.select_related("vehicle", "assigned_to", "closed_by").prefetch_related("corners__limits")
+
+    def matching(self, words: str) -> "JobQuerySet":
+        """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""
+        found = self
+        for word in words.split()[:6]:
+            by_number = Q(pk=int(word)) if word.isdecimal() and len(word) < 10 else Q()
+            found = found.filter(
+                by_number
+                | Q(vehicle__label__icontains=word)
+                | Q(vehicle__registration__icontains=word)
+                | Q(complaint__icontains=word)
+            )
+        return found
+
+
+class Job(models.Model):
+    """One visit of one vehicle for one complaint."""
+
+    class State(models.TextChoices):
+        """Where a job stands."""
+
+        BOOKED = "booked", _("booked")
+        OPEN = "open", _("in the bay")
+        WAITING = "waiting", _("waiting for parts")
+        CLOSED = "closed", _("closed")
+
+    vehicle = models.ForeignKey(Vehicle, on_delete=models.PROTECT, related_name="jobs")
+    complaint = models.TextField(_("complaint, in the driver's words"), max_length=2000, blank=True)
+    odometer_km = models.PositiveIntegerField(_("odometer (km)"), null=True, blank=True)
+    state = models.CharField(_("state"), max_length=8, choices=State.choices, default=State.BOOKED)
+    assigned_to = models.ForeignKey(
+        User, on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs", verbose_name=_("who has it")
+    )
+    closing_reason = models.TextField(_("reason for closing"), max_length=1000, blank=True)
+    closed_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField()
+    changed_at = models.DateTimeField(auto_now=True)
+    version = models.PositiveIntegerField(default=1)  # optimistic check of the words and who has it
+    history = HistoricalRecords(excluded_fields=["changed_at", "version"])
+
+    objects = JobQuerySet.as_manager()
+
+    class Meta:
+        ordering: ClassVar = ["-created_at", "-pk"]
+        indexes: ClassVar = [
+            models.Index(fields=["state", "-created_at"], name="job_floor"),
+            models.Index(fields=["-created_at", "-id"], name="job_newest"),
+            # icontains is UPPER(x) LIKE UPPER(%…%): only a trigram index serves it at 100,000 jobs.
+            GinIndex(OpClass(Upper("complaint"), name="gin_trgm_ops"), name="job_complaint_words"),
+        ]
+        constraints: ClassVar = [
+            models.CheckConstraint(
+                condition=~Q(state="closed") | Q(closed_by__isnull=False), name="job_closed_by_somebody"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        """Name the job as the bay does."""
+        return str(_("Job %(number)s") % {"number": self.pk})
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether nothing may be written any more."""
+        return self.state == Job.State.CLOSED
+
+
+class Corner(models.Model):
+    """One wheel of a job. ``verdict`` keeps the core's last answer as data, so that lists need no computing."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="corners")
+    position = models.CharField(_("position"), max_length=3, choices=list(POSITION_NAMES.items()))
+    place = models.PositiveSmallIntegerField()  # order of the positions on the vehicle
+    limits = models.ForeignKey(AxleLimits, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    verdict = models.JSONField(default=dict, blank=True)
+
+    class Meta:
+        ordering: ClassVar = ["place"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["job", "position"], name="corner_once_a_job"),
+        ]
+
+    def __str__(self) -> str:
+        """Name the position in words."""
+        return str(POSITION_NAMES[self.position])
+
+    @property
+    def axle(self) -> str:
+        """The axle this corner is on."""
+        return axle_of(self.position)
+
+
+class Tape(models.Model):
+    """Readings of one instrument at stations; base of sweeps and thickness rounds."""
+
+    class EntryUnit(models.TextChoices):
+        """What a bare number on this tape counts."""
+
+        DIVISION = Unit.DIVISION.value, _("dial divisions")
+        MM = Unit.MM.value, _("mm")
+        THOU = Unit.THOU.value, _("thou")
+        INCH = Unit.INCH.value, _("inches")
+
+    graduation_mm = models.FloatField()
+    instrument_error_mm = models.FloatField(default=0.0)
+    entry_unit = models.CharField(max_length=4, choices=EntryUnit.choices)
+    index_deg = models.FloatField(default=0.0)
+    stations_deg = ArrayField(models.FloatField())
+    typed = ArrayField(models.CharField(max_length=40, blank=True))
+    readings_mm = ArrayField(models.FloatField(null=True))
+    marks = models.JSONField(default=dict, blank=True)  # slot → who wrote it last: {"c": client, "n": edit number}
+    undo_cursor = models.BigIntegerField(null=True, blank=True)  # history row that is shown while undoing
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        abstract = True
+
+    def __str__(self) -> str:
+        """Name the tape for the audit trail."""
+        return f"{self._meta.verbose_name} {self.pk}"
+
+    @property
+    def slots(self) -> int:
+        """How many readings the tape takes."""
+        return len(self.typed)
+
+    @property
+    def unit(self) -> Unit:
+        """The unit of a bare number."""
+        return Unit(self.entry_unit)
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing has been typed yet."""
+        return not any(self.typed)
+
+
+def _as_long(first: str, second: str) -> Any:
+    return Q(**{f"{first}__len": F(f"{second}__len")})
+
+
+class Sweep(Tape):
+    """One turn under the dial. Slots: one a station, then the reading back at the start."""
+
+    corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="sweeps")
+    surface = models.CharField(max_length=16, default="rotor_outboard")
+    radius_mm = models.FloatField()
+    read_to = models.FloatField(default=1.0)
+    cleaned = models.BooleanField(default=False)
+    nuts_torqued = models.BooleanField(default=False)
+    history = HistoricalRecords(excluded_fields=["marks", "undo_cursor"])
+
+    kind = "sweep"
+    most_mm = 10.0  # mm; the longest travel of a workshop dial
+    signed = True
+
+    class Meta:
+        ordering: ClassVar = ["pk"]
+        constraints: ClassVar = [
+            models.CheckConstraint(condition=_as_long("typed", "readings_mm"), name="sweep_typed_beside_mm"),
+            models.CheckConstraint(condition=Q(radius_mm__gt=0, graduation_mm__gt=0), name="sweep_above_zero"),
+        ]
+
+    @property
+    def set_up(self) -> tuple[Any, ...]:
+        """What must be the same for another turn to be a repeat of this one."""
+        return (self.surface, self.index_deg, self.radius_mm, self.cleaned, self.nuts_torqued)
+
+
+class ThicknessRound(Tape):
+    """Micrometer readings round the disc. Slots: radius by radius, one a station."""
+
+    corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="rounds")
+    radii_mm = ArrayField(models.FloatField())
+    history = HistoricalRecords(excluded_fields=["marks", "undo_cursor"])
+
+    kind = "thickness"
+    most_mm = 100.0  # mm; no disc is thicker
+    signed = False
+
+    class Meta:
+        ordering: ClassVar = ["pk"]
+        constraints: ClassVar = [
+            models.CheckConstraint(condition=_as_long("typed", "readings_mm"), name="round_typed_beside_mm"),
+        ]

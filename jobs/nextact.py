@@ -1,0 +1,84 @@
+"""The single most useful next act of a job, from what its corners already know."""
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from django.urls import reverse
+from django.utils.translation import gettext as _
+
+from compass.wording import CHECKS
+from jobs.models import Corner, Job
+
+MINUTES = {
+    "sweep_rotor": 4,
+    "measure_thickness": 3,
+    "repeat_sweep": 2,
+    "reread_station": 1,
+    "clean_and_sweep": 12,
+    "torque_and_sweep": 6,
+    "turn_rotor_and_sweep": 8,
+}  # our estimates, shown as such
+
+
+@dataclass(frozen=True)
+class NextAct:
+    """What to do next and where: words, why, minutes (estimate), address, and whether it is a POST."""
+
+    words: str
+    why: str
+    minutes: int | None
+    url: str
+    post: bool = False
+
+
+def next_act(job: Job, *, corner: Corner | None = None, sweep_pk: int | None = None) -> NextAct | None:
+    """Name the next act: on ``corner`` first if one is open, then on the corners in their order."""
+    corners = list(job.corners.all())
+    if job.is_closed:
+        return None
+    ordered = ([corner] if corner else []) + [c for c in corners if corner is None or c.pk != corner.pk]
+    for candidate in ordered:
+        act = _on_corner(job, candidate, here=candidate is corner, sweep_pk=sweep_pk)
+        if act is not None:
+            return act
+    return NextAct(
+        words=_("Close the job"),
+        why=_("every corner is measured and within its limits"),
+        minutes=None,
+        url=reverse("jobs:complaint", args=[job.pk]) + "#close",
+    )
+
+
+def _on_corner(job: Job, corner: Corner, *, here: bool, sweep_pk: int | None) -> NextAct | None:
+    prepare = reverse("jobs:prepare", args=[job.pk, corner.position])
+    measure = reverse("jobs:measure", args=[job.pk, corner.position])
+    place = "" if here else f" · {corner}"
+    if corner.limits_id is None:
+        return NextAct(_("Set the limits") + place, _("no verdict without them"), 1, prepare)
+    check = corner.verdict.get("next_check", "sweep_rotor") if corner.verdict else "sweep_rotor"
+    if corner.verdict.get("do_not_drive"):
+        return None
+    words = _(CHECKS[check]) + place if check in CHECKS else ""
+    minutes = MINUTES.get(check)
+    match check:
+        case "sweep_rotor" | "reread_station":
+            why = _("nothing measured here yet") if check == "sweep_rotor" else _("one reading stands alone")
+            return NextAct(words, why, minutes, measure + "?" + urlencode({"tape": "sweep"}))
+        case "measure_thickness":
+            return NextAct(
+                words,
+                _("runout alone cannot clear a corner"),
+                minutes,
+                measure + "?" + urlencode({"tape": "thickness"}),
+            )
+        case "repeat_sweep" if here and sweep_pk:
+            turn = reverse("jobs:turn", args=[sweep_pk])
+            return NextAct(words, _("a second turn settles what one cannot"), minutes, turn, post=True)
+        case "clean_and_sweep" | "torque_and_sweep":
+            return NextAct(words, _("before anything is condemned for runout"), minutes, prepare)
+        case "turn_rotor_and_sweep":
+            return NextAct(words, _("settles hub against rotor"), minutes, prepare + "?" + urlencode({"turned": 1}))
+        case "measure_other_corner" | None:
+            return None
+        case _:
+            return NextAct(words, _("the reading is too close to its limit"), minutes, prepare)

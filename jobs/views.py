@@ -1,0 +1,169 @@
+"""The floor, and a job with its legs."""
+
+from typing import Any
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from jobs import actions
+from jobs.audit import changes_of
+from jobs.forms import JobForm, JobWordsForm, LimitsForm, SetUpForm
+from jobs.models import Corner, Job
+from jobs.pages import corner_context, job_context, limits_initial, set_up_initial, strips
+from workshop.actions import add_vehicle, set_limits
+from workshop.adapters import spec_of, unit_of
+from workshop.models import Vehicle
+from workshop.policy import Deed, may, require
+
+PAGE = 12
+
+
+@require_GET
+def floor(request: HttpRequest) -> HttpResponse:
+    """Show the jobs as strips; search by words, filter by state."""
+    require(request.user, Deed.READ_JOBS)
+    words, state = request.GET.get("q", "")[:80], request.GET.get("state", "")
+    jobs = Job.objects.for_floor().matching(words)
+    if state in Job.State.values:
+        jobs = jobs.filter(state=state)
+    page = Paginator(jobs, PAGE).get_page(request.GET.get("page"))
+    context = {
+        "strips": strips(page.object_list),
+        "page": page,
+        "q": words,
+        "state": state,
+        "states": Job.State.choices,
+    }
+    return render(request, "jobs/_strips.html" if request.htmx else "jobs/floor.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+def new_job(request: HttpRequest) -> HttpResponse:
+    """Open a job."""
+    require(request.user, Deed.OPEN_JOB)
+    form = JobForm(request.POST or None, initial={"vehicle": request.GET.get("vehicle")})
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        vehicle: Vehicle = data["vehicle"] or add_vehicle(
+            request.user, label=data["label"].strip(), kind=data["kind"], registration=data["registration"]
+        )
+        job = actions.open_job(
+            request.user,
+            vehicle,
+            complaint=data["complaint"],
+            odometer_km=data["odometer_km"],
+            assigned_to=request.user,
+        )
+        return redirect("jobs:prepare", job.pk, vehicle.positions[0])
+    return render(request, "jobs/new_job.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@require_http_methods(["GET", "POST"])
+def complaint(request: HttpRequest, pk: int) -> HttpResponse:
+    """The job's home in this version: the driver's words, the corners in plan, closing."""
+    require(request.user, Deed.READ_JOBS)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    form = JobWordsForm(request.POST or None, instance=Job.objects.get(pk=pk), initial={"version": job.version})
+    status = 200
+    if request.method == "POST":
+        require(request.user, Deed.EDIT_JOB)
+        if form.is_valid():
+            try:
+                actions.edit_job(request.user, job, **form.cleaned_data)
+                messages.success(request, _("Saved."))
+                return redirect("jobs:complaint", pk)
+            except actions.StaleJobError:
+                form.add_error(None, _("Somebody changed this job meanwhile. Compare with theirs, then save again."))
+                form.data = {**form.data.dict(), "version": job.version}
+            except actions.JobClosedError:
+                form.add_error(None, _("This job is closed; its words stay as they are."))
+        status = 422
+    context = {**job_context(job, leg="complaint"), "form": form, "current": job}
+    return render(request, "jobs/complaint.html", context, status=status)
+
+
+@require_POST
+def close(request: HttpRequest, pk: int) -> HttpResponse:
+    """Close a job, with a reason where it is not proven."""
+    job = get_object_or_404(Job, pk=pk)
+    reason = request.POST.get("reason", "")[:1000]
+    try:
+        actions.close_job(request.user, job, reason=reason)
+        messages.success(request, _("Job %(number)s is closed.") % {"number": pk})
+        return redirect("jobs:floor")
+    except actions.ReasonNeededError:
+        messages.error(request, _("Not every corner is measured and within. Write why the job is closed all the same."))
+    except actions.JobClosedError:
+        messages.error(request, _("This job is closed already."))
+    return redirect("jobs:complaint", pk)
+
+
+@require_http_methods(["GET", "POST"])
+def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
+    """Set the limits of the axle and confirm the set-up of the corner; then the tapes are laid out."""
+    require(request.user, Deed.MEASURE)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    corner = _corner(job, position)
+    unit, posted = unit_of(request.user), request.POST or None
+    sets_limits = may(request.user, Deed.SET_LIMITS)
+    limits = LimitsForm(posted if sets_limits else None, unit=unit, initial=limits_initial(corner))
+    set_up = SetUpForm(posted, unit=unit, initial=set_up_initial(corner, turned=bool(request.GET.get("turned"))))
+    if request.method == "POST":
+        ready = [set_up.is_valid(), limits.is_valid() if sets_limits else corner.limits_id is not None]
+        if all(ready):
+            try:
+                return _lay_out(request, corner, limits if sets_limits else None, set_up)
+            except actions.JobClosedError:
+                set_up.add_error(None, _("This job is closed; nothing more is measured on it."))
+    context = {
+        **job_context(job, leg="prepare", corner=corner),
+        "limits_form": limits,
+        "set_up_form": set_up,
+        "sets_limits": sets_limits,
+    }
+    return render(request, "jobs/prepare.html", context, status=422 if posted else 200)
+
+
+@require_GET
+def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
+    """The workbench of a corner."""
+    require(request.user, Deed.READ_JOBS)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    corner = _corner(job, position)
+    if corner.limits_id is None or not (corner.sweeps.exists() or corner.rounds.exists()):
+        return redirect("jobs:prepare", pk, position)
+    context = corner_context(request.user, job, corner, tape_name=request.GET.get("tape", ""))
+    return render(request, "jobs/measure.html", context)
+
+
+@require_GET
+def changes(request: HttpRequest, pk: int) -> HttpResponse:
+    """List who changed what on a job, newest first."""
+    require(request.user, Deed.READ_JOBS)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    context: dict[str, Any] = {**job_context(job, leg="changes"), "changes": changes_of(job)}
+    return render(request, "jobs/changes.html", context)
+
+
+def _corner(job: Job, position: str) -> Corner:
+    corner = next((c for c in job.corners.all() if c.position == position), None)
+    return corner or get_object_or_404(Corner, pk=None)
+
+
+def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, set_up: SetUpForm) -> HttpResponse:
+    user, vehicle = request.user, corner.job.vehicle
+    in_force = corner.limits
+    if limits is not None:
+        features = in_force.features if in_force else []
+        in_force = set_limits(user, vehicle, corner.axle, features=features, **limits.cleaned_data)
+        actions.use_limits(user, corner, in_force)
+        corner.refresh_from_db()
+    studs = spec_of(in_force).studs
+    actions.start_sweep(user, corner, **set_up.sweep_set_up(studs))
+    if not any(not r.is_empty for r in corner.rounds.all()):
+        actions.start_round(user, corner, **set_up.round_set_up())
+    return redirect("jobs:measure", corner.job_id, corner.position)

@@ -1,0 +1,54 @@
+// Keys that work on every page, and the one line that says the server does not answer.
+
+const typing = (element) => element instanceof HTMLElement && element.matches("input, textarea, select");
+
+function showKeys() {
+  const dialog = document.getElementById("keys");
+  if (dialog && !dialog.open) dialog.showModal();
+}
+
+function go(selector) {
+  const target = document.querySelector(selector);
+  if (target) target.click();
+  return Boolean(target);
+}
+
+document.addEventListener("keydown", (event) => {
+  if (document.querySelector("dialog[open]")) return;
+  const field = typing(event.target);
+  const emptyCell = field && event.target.closest("#tape") && event.target.value === "";
+  if (event.key === "?" && (!field || event.target.closest("#tape"))) {
+    event.preventDefault();
+    showKeys();
+  } else if (event.key === " " && (emptyCell || !(field || event.target.closest?.("button, a, summary")))) {
+    if (go("[data-next]")) event.preventDefault();
+  } else if (event.key === "/" && !field) {
+    const search = document.querySelector("[data-search]");
+    if (search) {
+      event.preventDefault();
+      search.focus();
+      search.select();
+    }
+  } else if (event.altKey && /^[1-4]$/.test(event.key)) {
+    if (go(`[data-corner="${event.key}"]`)) event.preventDefault();
+  } else if (event.key === "PageDown" || event.key === "PageUp") {
+    const tabs = [...document.querySelectorAll("[data-tab]")];
+    const here = tabs.findIndex((tab) => tab.getAttribute("aria-current"));
+    if (tabs.length > 1 && here >= 0) {
+      event.preventDefault();
+      tabs[(here + (event.key === "PageDown" ? 1 : tabs.length - 1)) % tabs.length].click();
+    }
+  }
+});
+
+document.querySelectorAll("[data-keys]").forEach((button) => button.addEventListener("click", showKeys));
+
+// A switch or link must never run ahead of a reading that is still on its way (tape.js announces them).
+export function lost(on) {
+  const line = document.getElementById("lost");
+  if (!line) return;
+  if (on) line.textContent = line.dataset.text;
+  line.hidden = !on;
+}
+
+if (location.hash === "#close") document.getElementById("close")?.setAttribute("open", "");

@@ -1,0 +1,42 @@
+"""A form field for lengths: reads what people type, keeps what they typed, cleans to millimetres."""
+
+from typing import Any
+
+from django import forms
+from django.core.exceptions import ValidationError
+from django.utils.translation import gettext as _
+
+from compass.errors import UnreadableNumberError
+from compass.figures import plain_text
+from compass.units import Unit, parse_length
+from workshop.wording import unreadable
+
+
+class LengthField(forms.CharField):
+    """A length in ``unit`` (the person's own), with the magnitude it may have in mm."""
+
+    def __init__(self, *, least_mm: float = 0.0, most_mm: float = 1000.0, **options: Any) -> None:
+        super().__init__(max_length=40, **options)
+        self.least_mm = least_mm
+        self.most_mm = most_mm
+        self.unit = Unit.MM
+        self.widget.attrs |= {"inputmode": "decimal", "autocomplete": "off"}
+
+    def clean(self, value: str | None) -> float | None:  # type: ignore[override]
+        """Return millimetres, or None where the field is optional and empty."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            typed = parse_length(text, unit=self.unit, most_mm=self.most_mm, signed=False)
+        except UnreadableNumberError as error:
+            raise ValidationError(unreadable(error), code=error.code) from error
+        if typed.mm <= self.least_mm:
+            raise ValidationError(
+                _("Must be more than %(least)s mm.") % {"least": plain_text(self.least_mm)}, code="too_small"
+            )
+        return typed.mm
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show stored millimetres in the person's unit; leave what was just typed alone."""
+        return plain_text(value, unit=self.unit) if isinstance(value, (int, float)) else value

@@ -1,0 +1,44 @@
+"""Who may do what: the one place that says so. Views ask ``require``; templates get ``may`` through a tag."""
+
+from enum import StrEnum
+from typing import Final
+
+from django.core.exceptions import PermissionDenied
+
+from workshop.models import User
+
+
+class Deed(StrEnum):
+    """Everything that is guarded."""
+
+    READ_JOBS = "read_jobs"
+    MEASURE = "measure"  # type readings, confirm a set-up
+    OPEN_JOB = "open_job"
+    EDIT_JOB = "edit_job"  # words, odometer, who has it
+    SET_LIMITS = "set_limits"
+    CLOSE_JOB = "close_job"
+    MANAGE_PEOPLE = "manage_people"
+
+
+_EVERYONE: Final = frozenset(User.Role.values)
+_TRAINED: Final = frozenset({User.Role.TECHNICIAN, User.Role.LEAD})
+ROLES: Final[dict[Deed, frozenset[str]]] = {
+    Deed.READ_JOBS: _EVERYONE,
+    Deed.MEASURE: _EVERYONE,
+    Deed.OPEN_JOB: _TRAINED,
+    Deed.EDIT_JOB: _TRAINED,
+    Deed.SET_LIMITS: _TRAINED,
+    Deed.CLOSE_JOB: _TRAINED,
+    Deed.MANAGE_PEOPLE: frozenset({User.Role.LEAD}),
+}
+
+
+def may(user: User, deed: Deed) -> bool:
+    """Whether ``user`` may do ``deed``."""
+    return user.is_authenticated and user.is_active and user.role in ROLES[deed]
+
+
+def require(user: User, deed: Deed) -> None:
+    """Refuse with 403 what ``user`` may not do."""
+    if not may(user, deed):
+        raise PermissionDenied(deed.value)

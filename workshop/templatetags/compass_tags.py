@@ -1,0 +1,57 @@
+"""Figures in templates: one way to show a length with ± and unit, in the units of the person who reads."""
+
+from typing import Any
+
+from django import template
+from django.utils.formats import number_format
+from django.utils.safestring import SafeString, mark_safe
+from django.utils.translation import gettext as _
+
+from compass.figures import LengthText, length_text, plain_text
+from compass.units import KM_PER_MILE, Unit
+from workshop.adapters import unit_of
+from workshop.policy import Deed
+from workshop.policy import may as policy_may
+
+register = template.Library()
+
+
+def _unit(context: dict[str, Any]) -> Unit:
+    return unit_of(context["request"].user)
+
+
+@register.simple_tag(takes_context=True)
+def length(context: dict[str, Any], length_mm: float, u_mm: float | None = None) -> LengthText:
+    """Return figure, plus_minus and unit of a measured length."""
+    return length_text(length_mm, unit=_unit(context), u_mm=u_mm)
+
+
+@register.simple_tag(takes_context=True)
+def limit(context: dict[str, Any], length_mm: float | None) -> str:
+    """Say a limit, a radius or a graduation with its unit."""
+    if length_mm is None:
+        return "–"
+    unit = _unit(context)
+    return f"{plain_text(length_mm, unit=unit)} {unit.value}"
+
+
+@register.simple_tag(takes_context=True)
+def distance(context: dict[str, Any], km: float | None) -> str:
+    """Say a distance in km, or in miles where lengths are in thou."""
+    if km is None:
+        return ""
+    if _unit(context) is Unit.THOU:
+        return _("%(figure)s mi") % {"figure": number_format(round(km / KM_PER_MILE), force_grouping=True)}
+    return _("%(figure)s km") % {"figure": number_format(round(km), force_grouping=True)}
+
+
+@register.simple_tag(takes_context=True)
+def may(context: dict[str, Any], deed: str) -> bool:
+    """Whether the reader may do ``deed`` (workshop.policy)."""
+    return policy_may(context["request"].user, Deed(deed))
+
+
+@register.filter
+def drawing(svg: str) -> SafeString:
+    """Mark a picture of the drawing package as markup: it is made by an XML library, which escapes."""
+    return mark_safe(svg)  # noqa: S308

@@ -1,0 +1,37 @@
+"""What a person reads when a typed number cannot be used: codes of the core into words, with what to do."""
+
+from django.utils.translation import gettext as _
+
+from compass.errors import UnreadableNumberError
+from compass.figures import plain_text
+
+
+def unreadable(error: UnreadableNumberError) -> str:
+    """Say what is wrong with a typed text and what to do."""
+    text = error.text
+    match error.code:
+        case "empty":
+            return _("Nothing typed yet.")
+        case "letters":
+            return _("“%(text)s” is not a number. Type figures, such as 0.05 or 5.5.") % {"text": text}
+        case "two_points":
+            return _("“%(text)s” has two decimal signs. Keep one.") % {"text": text}
+        case "mixed_points":
+            return _("“%(text)s” has a comma and a point. Use one decimal sign, no thousands sign.") % {"text": text}
+        case "no_digits":
+            return _("“%(text)s” has no figures yet.") % {"text": text}
+        case "unknown_unit":
+            unit = error.details.get("unit", "")
+            return _("“%(unit)s” is no unit of length here. Use mm, thou, in, µm or div.") % {"unit": unit}
+        case "no_divisions":
+            return _("Divisions mean nothing in this field. Type mm or thou.")
+        case "negative":
+            return _("“%(text)s” is below zero. This is a size, so leave out the sign.") % {"text": text}
+        case "too_large":
+            most = error.details["most_mm"]
+            return _("“%(text)s” is more than this instrument can show (%(most)s mm). Check the unit.") % {
+                "text": text,
+                "most": plain_text(float(str(most))),
+            }
+        case _:
+            return _("“%(text)s” cannot be read as a length.") % {"text": text}
