@@ -35,14 +35,13 @@ _NEGLIGIBLE_WEIGHT: Final = 1e-4
 class Prior:
     """What is believed of a kind of profile before reading it; every entry in mm (standard deviations).
 
-    ``first`` and ``drift`` are alternatives; ``shape`` (orders 2..8) is scaled by each of ``scales``;
-    ``scales`` and ``noise`` (sd of one reading) stand beside their prior weights. ``unseen_drift`` is the
-    creep of a turn nobody closed: it cannot be fitted, but it is in every order.
+    ``first`` and ``drift`` are alternatives; ``shapes`` (orders 2..8) and ``noise`` (sd of one reading)
+    are alternatives beside their prior weights: smooth waves fall off fast, pad-wide patches slowly.
+    ``unseen_drift`` is the creep of a turn nobody closed: it cannot be fitted, but it is in every order.
     """
 
     first: tuple[float, ...]
-    shape: tuple[float, ...]
-    scales: tuple[tuple[float, float], ...]
+    shapes: tuple[tuple[tuple[float, ...], float], ...]
     noise: tuple[tuple[float, float], ...]
     drift: tuple[float, ...] = (0.0015, 0.015)
     unseen_drift: float = 0.0
@@ -95,6 +94,11 @@ class Profile:
             np.asarray(angles_deg) - self.frame_deg, ORDERS
         )
         return mean
+
+
+def scaled(shape: tuple[float, ...], *scales: tuple[float, float]) -> tuple[tuple[tuple[float, ...], float], ...]:
+    """Spell out one shape (orders 2..8) at several (scale, weight)."""
+    return tuple((tuple(scale * s for s in shape), weight) for scale, weight in scales)
 
 
 def harmonics(angles_deg: FloatArray, orders: int) -> FloatArray:
@@ -160,13 +164,13 @@ def _alternatives(prior: Prior, drift: bool) -> tuple[FloatArray, FloatArray, Fl
     """Spell out the grid: noise (J,), prior sd of every column (J, p), log prior weight (J,)."""
     noise, rows, log_weight = [], [], []
     drifts = prior.drift if drift else (None,)
-    for (noise_mm, noise_weight), first, (scale, scale_weight), drift_mm in product(
-        prior.noise, prior.first, prior.scales, drifts
+    for (noise_mm, noise_weight), first, (shape, shape_weight), drift_mm in product(
+        prior.noise, prior.first, prior.shapes, drifts
     ):
-        orders = np.repeat([first, *(scale * s for s in prior.shape)], 2)
+        orders = np.repeat([first, *shape], 2)
         rows.append(np.concatenate([[_CONSTANT_SD_MM], orders, [] if drift_mm is None else [drift_mm]]))
         noise.append(noise_mm)
-        log_weight.append(math.log(noise_weight * scale_weight))
+        log_weight.append(math.log(noise_weight * shape_weight))
     return np.array(noise), np.array(rows), np.array(log_weight)
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from compass.angles import difference_deg, wrap_deg
 from compass.evidence import HighSpot, Spec, Surface, Sweep
 from compass.numbers import BoolArray, FloatArray
-from compass.profile import GRID_DEG, Prior, Profile, Readings, estimate_profile, harmonics
+from compass.profile import GRID_DEG, Prior, Profile, Readings, estimate_profile, harmonics, scaled
 from compass.uncertainty import Budget, Estimate, estimate_from_draws, even_bound_sd, even_draws, rounding_sd
 
 MIN_STATIONS: Final = 4
@@ -28,8 +28,10 @@ _UNIT_SLIP_RATIOS: Final = ((8.5, 11.8), (21.0, 30.0))  # ×10 and mm against th
 # wide enough that readings, not the prior, decide (docs/measurement.md).
 FACE: Final = Prior(
     first=(0.004, 0.016, 0.064),
-    shape=(0.005, 0.0022, 0.0014, 0.001, 0.0007, 0.0005, 0.0004),
-    scales=((0.3, 0.35), (1.0, 0.45), (2.5, 0.2)),
+    shapes=(
+        *scaled((0.005, 0.002, 0.001, 0.0006, 0.0004, 0.0002, 0.0001), (0.3, 0.3), (1.0, 0.4), (2.5, 0.1)),
+        *scaled((0.0013, 0.001, 0.0007, 0.0004, 0.00025, 0.0002, 0.0001), (1.0, 0.1), (3.0, 0.1)),
+    ),
     noise=((0.0004, 0.2), (0.001, 0.3), (0.002, 0.25), (0.004, 0.17), (0.008, 0.08)),
     unseen_drift=0.003,
 )
@@ -243,7 +245,7 @@ def find_jumps(readings: Readings, *, orders: int, graduation_mm: float) -> Bool
     spread = np.sqrt(1 + np.einsum("ij,jk,ik->i", design, covariance, design))
     allowed = JUMP_SCALES * (1 + 2 / max(dof, 1)) * max(scatter, floor) * spread
     jumps: BoolArray = suspects & (np.abs(off) > np.maximum(allowed, least))
-    return jumps & ~_patch(readings.angles_deg, off, jumps)
+    return jumps & ~_patches(design, y, readings.angles_deg, jumps)
 
 
 def unit_slip(result: SweepResult, earlier: SweepResult) -> bool:
@@ -308,14 +310,22 @@ def _least_absolute(design: FloatArray, y: FloatArray, ridge: FloatArray | None,
     return solution
 
 
-def _patch(angles_deg: FloatArray, off: FloatArray, jumps: BoolArray) -> BoolArray:
-    """Mark jumps whose neighbour station is off to the same side too (n,): a pad-wide patch has shoulders."""
+def _patches(design: FloatArray, y: FloatArray, angles_deg: FloatArray, jumps: BoolArray) -> BoolArray:
+    """Mark jumps whose neighbour stations are off to the same side too (n,): a pad-wide patch has shoulders.
+
+    Both neighbours are left out of the fit they are held against, or they would pull it to themselves.
+    """
     marked = np.zeros_like(jumps)
     around = np.argsort(np.mod(angles_deg, 360.0), kind="stable")
     count = around.size
     for place in np.flatnonzero(jumps[around]):
-        here = around[place]
-        for there in (around[(place + 1) % count], around[place - 1]):
+        here, beside = around[place], [around[(place + 1) % count], around[place - 1]]
+        kept = ~jumps
+        kept[beside] = False
+        if kept.sum() < design.shape[1]:
+            continue
+        off = y - design @ np.linalg.lstsq(design[kept], y[kept], rcond=None)[0]
+        for there in beside:
             near = 0 < abs(difference_deg(float(angles_deg[here]), float(angles_deg[there]))) <= 31
             if near and off[there] / off[here] > _PATCH_SHOULDER:
                 marked[here] = True

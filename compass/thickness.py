@@ -7,7 +7,7 @@ import numpy as np
 
 from compass.evidence import Spec, ThicknessRound
 from compass.numbers import FloatArray
-from compass.profile import GRID_DEG, Prior, Readings, estimate_profile
+from compass.profile import GRID_DEG, Prior, Readings, estimate_profile, scaled
 from compass.uncertainty import Estimate, estimate_from_draws, even_bound_sd, even_draws, rounding_sd
 
 MIN_STATIONS: Final = 4
@@ -16,9 +16,11 @@ COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
 # Orders of thickness round a disc, one component, mm; our estimate, with wide alternatives as for faces.
 THICKNESS: Final = Prior(
     first=(0.0006, 0.003, 0.012),
-    shape=(0.006, 0.0032, 0.0022, 0.0016, 0.0012, 0.0009, 0.0007),
-    scales=((0.1, 0.3), (0.4, 0.3), (1.2, 0.25), (4.0, 0.15)),
-    noise=((0.0003, 0.2), (0.0008, 0.35), (0.0016, 0.25), (0.003, 0.14), (0.006, 0.06)),
+    shapes=(
+        *scaled((0.002, 0.001, 0.0005, 0.0003, 0.0002, 0.0001, 0.0001), (0.3, 0.25), (1.0, 0.25), (3.0, 0.2)),
+        *scaled((0.0013, 0.001, 0.0007, 0.0004, 0.00025, 0.0002, 0.0001), (1.0, 0.15), (4.0, 0.15)),
+    ),
+    noise=((0.0005, 0.2), (0.001, 0.25), (0.002, 0.35), (0.004, 0.2)),
 )
 
 

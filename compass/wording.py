@@ -29,8 +29,7 @@ SENTENCES: Final[dict[str, str]] = {
         "and no disc reading can be believed yet."
     ),
     "one_sweep_cannot_tell": _N(
-        "One sweep cannot tell hub from rotor: turn the rotor on the studs and sweep again before "
-        "anything is condemned."
+        "One sweep cannot tell hub from rotor: turn the rotor and sweep again before anything is condemned."
     ),
     "variation_remains": _N("The runout is in, but the disc is still uneven: the pedal will still pulse."),
     "runout_missing": _N("Runout has not been measured here yet."),
@@ -55,7 +54,7 @@ FLAGS: Final[dict[str, str]] = {
 CHECKS: Final[dict[str, str]] = {
     "sweep_rotor": _N("Sweep the rotor"),
     "sweep_hub_face": _N("Sweep the hub face"),
-    "turn_rotor_and_sweep": _N("Turn the rotor on the studs and sweep again"),
+    "turn_rotor_and_sweep": _N("Turn the rotor, sweep again"),
     "arbor_sweep": _N("Sweep the rotor on a true arbor"),
     "measure_thickness": _N("Measure thickness round the disc"),
     "finer_micrometer": _N("Measure again with a finer micrometer"),
@@ -102,7 +101,7 @@ def place_text(angle_deg: float, studs: int, *, translate: Callable[[str], str] 
     """Name a hub angle by its nearest stud and the degrees past it."""
     place = nearest_stud(angle_deg, studs)
     template = STUD_PLACE if abs(place.offset_deg) < 0.5 else STUD_PLACE_OFF
-    return translate(template).format(stud=place.stud, offset=place.offset_deg)
+    return translate(template).format(stud=place.stud, offset=place.offset_deg).replace("-", "−")
 
 
 def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str]) -> dict[str, str]:

@@ -49,18 +49,18 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     layers.append(
         group(wheel, class_="wheel", transform=f"rotate({-rose.at_deg:.2f} {number(_CENTRE)} {number(_CENTRE)})")
     )
-    layers.append(_indicator())
+    layers += _indicator(rose)
     svg = picture(SIZE, SIZE, layers, title=title, class_="rose", data_at=f"{rose.at_deg:.2f}", data_centre=_CENTRE)
     return svg, factor
 
 
 def _factor(runout: Curve | None, scale: float) -> int:
-    """Round the exaggeration down to 1, 2 or 5 times a power of ten, so that it can be said."""
+    """Round the exaggeration down to a figure that can be said."""
     if runout is None:
         return 0
     raw = _REACH / (runout.reach_mm * scale)
     power = 10 ** math.floor(math.log10(raw))
-    return int(max(step * power for step in (1, 2, 5) if step * power <= raw * 1.0001))
+    return int(max(step * power for step in (1, 1.5, 2, 3, 4, 5, 6, 8) if step * power <= raw * 1.0001))
 
 
 def _iron(spec: Spec, scale: float, zero: float) -> Tree.Element:
@@ -118,13 +118,12 @@ def _station_ticks(rose: Rose) -> list[Tree.Element]:
     return drawn
 
 
-def _indicator() -> Tree.Element:
-    """Draw where the instrument stands: always at the top."""
-    return group(
-        [
-            element("path", d=f"M{number(_CENTRE)} 34l-10 -13h6v-16h8v16h6Z", class_="indicator"),
-        ]
-    )
+def _indicator(rose: Rose) -> list[Tree.Element]:
+    """Draw where the instrument stands: always at the top, with the number of the station it reads."""
+    arrow = element("path", d=f"M{number(_CENTRE)} 36l-11 -15h7v-17h8v17h7Z", class_="indicator")
+    if rose.current is None:
+        return [arrow]
+    return [arrow, text(str(rose.current + 1), _CENTRE + 30, 18, class_="at-label")]
 
 
 def _runout(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
@@ -176,11 +175,12 @@ def _needle(angle_deg: float, length: float) -> list[Tree.Element]:
     tip = on_circle(angle_deg, length - 7, centre=_CENTRE)
     left = on_circle(angle_deg - 3.2, length - 26, centre=_CENTRE)
     right = on_circle(angle_deg + 3.2, length - 26, centre=_CENTRE)
+    shaft = [on_circle(angle_deg, radius, centre=_CENTRE) for radius in (92, length - 24)]
     return [
-        path([on_circle(angle_deg, 92, centre=_CENTRE), on_circle(angle_deg, length - 24, centre=_CENTRE)], class_="needle"),
+        path(shaft, class_="needle"),
         path([tip, left, right], closed=True, class_="needle-tip"),
         element("circle", cx=_CENTRE, cy=_CENTRE, r=3, class_="needle-pivot"),
-    ]  # fmt: skip
+    ]
 
 
 def _thickness_ring(curve: Curve | None) -> Tree.Element:

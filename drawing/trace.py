@@ -32,7 +32,9 @@ def draw_trace(curve: Curve, *, studs: int, stations: int, title: str, mark_labe
         path([(0, _MIDDLE), (WIDTH, _MIDDLE)], class_="zero-line"),
     ]
     for edge in (half, -half):
-        drawn += [path([(0, _MIDDLE + edge + gap), (WIDTH, _MIDDLE + edge + gap)], class_="limit-line") for gap in (-1.2, 1.2)]  # fmt: skip
+        for gap in (-1.2, 1.2):
+            y = _MIDDLE + edge + gap
+            drawn.append(path([(0, y), (WIDTH, y)], class_="limit-line"))
     for stud in range(1, studs + 1):
         x, _ = at((stud_deg(stud, studs) - start) % 360 + start, 0)
         drawn.append(element("circle", cx=x, cy=13, r=10, class_="stud"))

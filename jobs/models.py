@@ -160,6 +160,11 @@ class Tape(models.Model):
         return Unit(self.entry_unit)
 
     @property
+    def stations_to_go(self) -> int:
+        """How many stations have no usable reading yet; the way back is not counted."""
+        return sum(z is None for z in self.readings_mm[: len(self.stations_deg)])
+
+    @property
     def is_empty(self) -> bool:
         """Whether nothing has been typed yet."""
         return not any(self.typed)

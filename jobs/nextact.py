@@ -7,7 +7,7 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from compass.wording import CHECKS
-from jobs.models import Corner, Job
+from jobs.models import Corner, Job, Sweep, Tape
 
 MINUTES = {
     "sweep_rotor": 4,
@@ -31,11 +31,19 @@ class NextAct:
     post: bool = False
 
 
-def next_act(job: Job, *, corner: Corner | None = None, sweep_pk: int | None = None) -> NextAct | None:
-    """Name the next act: on ``corner`` first if one is open, then on the corners in their order."""
+def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None) -> NextAct | None:
+    """Name the next act: finish the open ``tape``, else on ``corner``, then on the corners in their order."""
     corners = list(job.corners.all())
     if job.is_closed:
         return None
+    if corner is not None and tape is not None and tape.stations_to_go and not tape.is_empty:
+        return NextAct(
+            words=_("Finish this tape"),
+            why=_("%(n)s stations to go") % {"n": tape.stations_to_go},
+            minutes=None,
+            url=reverse("jobs:measure", args=[job.pk, corner.position]) + f"?tape={tape.kind[0]}{tape.pk}",
+        )
+    sweep_pk = tape.pk if isinstance(tape, Sweep) else None
     ordered = ([corner] if corner else []) + [c for c in corners if corner is None or c.pk != corner.pk]
     for candidate in ordered:
         act = _on_corner(job, candidate, here=candidate is corner, sweep_pk=sweep_pk)

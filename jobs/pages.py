@@ -92,7 +92,7 @@ def corner_links(job: Job, *, here: Corner | None = None, leg: str = "measure") 
     ]
 
 
-def job_context(job: Job, *, leg: str, corner: Corner | None = None, sweep_pk: int | None = None) -> dict[str, Any]:
+def job_context(job: Job, *, leg: str, corner: Corner | None = None, tape: Tape | None = None) -> dict[str, Any]:
     """Return what head, ribbon and corner switch of every page of a job need."""
     corners = list(job.corners.all())
     first = corner or next((c for c in corners if not c.verdict), corners[0])
@@ -101,7 +101,7 @@ def job_context(job: Job, *, leg: str, corner: Corner | None = None, sweep_pk: i
         "corner": corner,
         "legs": _legs(job, leg, first, corners),
         "corner_links": corner_links(job, here=corner, leg="prepare" if leg == "prepare" else "measure"),
-        "act": next_act(job, corner=corner, sweep_pk=sweep_pk),
+        "act": next_act(job, corner=corner, tape=tape),
         "stop": [c for c in corners if c.verdict.get("do_not_drive")],
         "empty_rose": _empty_rose(corner) if corner is not None and leg == "prepare" else "",
     }
@@ -113,9 +113,8 @@ def corner_context(user: User, job: Job, corner: Corner, *, tape_name: str) -> d
     tape = _choose_tape(tape_name, sweeps, rounds)
     first_free = next((slot for slot, text in enumerate(tape.typed) if not text), 0)
     bench = build(corner, tape, sweeps=sweeps, rounds=rounds, unit=unit_of(user), current=first_free)
-    sweep_pk = tape.pk if isinstance(tape, Sweep) else None
     return {
-        **job_context(job, leg="measure", corner=corner, sweep_pk=sweep_pk),
+        **job_context(job, leg="measure", corner=corner, tape=tape),
         "bench": bench,
         "tape": tape,
         "tabs": _tabs(job, corner, sweeps, rounds, tape),
@@ -134,7 +133,7 @@ def live_context(user: User, job: Job, tape: Tape, *, current: int, verdict: Cor
         "corner": corner,
         "bench": bench,
         "tape": tape,
-        "act": next_act(job, corner=corner, sweep_pk=tape.pk if isinstance(tape, Sweep) else None),
+        "act": next_act(job, corner=corner, tape=tape),
         "corner_links": corner_links(job, here=corner),
     }
 

@@ -17,6 +17,8 @@ from jobs.adapters import corner_record, round_readings, station_readings, sweep
 from jobs.models import Corner, Sweep, Tape, ThicknessRound
 from workshop.adapters import spec_of
 
+_SHOWN_BIG = frozenset({"runout_stands", "minimum_stands", "variation_stands"})
+
 
 @dataclass(frozen=True)
 class Cell:
@@ -120,7 +122,7 @@ def build(
         trace=trace,
         cells=_cells(tape),
         figures=_figures(verdict, spec),
-        reasons=[words(reason) for reason in verdict.because],
+        reasons=[words(reason) for reason in verdict.because if reason.code not in _SHOWN_BIG],
         remedy=None if verdict.recommended is None else _(REMEDIES.get(verdict.recommended, verdict.recommended)),
         high=None if verdict.runout.high_deg is None else place_text(verdict.runout.high_deg, spec.studs, translate=_),
         high_mm=None if estimate is None else estimate.value_mm,

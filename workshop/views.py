@@ -1,5 +1,7 @@
 """Signing in, preferences, people, and the pages shown when something is refused."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.contrib.auth.views import LoginView
 from django.http import HttpRequest, HttpResponse
@@ -9,6 +11,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods, require_POST
 
 from workshop.actions import LastLeadError, add_person, change_person, set_preferences
+from workshop.example import greeting_rose
 from workshop.forms import PersonForm, RoleForm
 from workshop.models import User
 from workshop.policy import Deed, require
@@ -19,6 +22,10 @@ class SignInView(LoginView):
 
     template_name = "workshop/sign_in.html"
     redirect_authenticated_user = True
+
+    def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
+        """Add the rose that greets."""
+        return {**super().get_context_data(**kwargs), "rose": greeting_rose()}
 
 
 @require_POST

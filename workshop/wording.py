@@ -22,7 +22,10 @@ def unreadable(error: UnreadableNumberError) -> str:
             return _("“%(text)s” has no figures yet.") % {"text": text}
         case "unknown_unit":
             unit = error.details.get("unit", "")
-            return _("“%(unit)s” is no unit of length here. Use mm, thou, in, µm or div.") % {"unit": unit}
+            return _("“%(text)s”: “%(unit)s” is no unit. Type figures; mm, thou, in, µm or div may follow.") % {
+                "text": text,
+                "unit": unit,
+            }
         case "no_divisions":
             return _("Divisions mean nothing in this field. Type mm or thou.")
         case "negative":

@@ -97,7 +97,15 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
     if hidden.joint is not None:
         _sweep(generator, user, corner, truth, stations, cleaned=False)
     for _turn in range(2 if hidden.read == "turns" else 1):
-        _sweep(generator, user, corner, truth, stations, cleaned=True, only=stations // 2 if hidden.read == "half" else None)
+        _sweep(
+            generator,
+            user,
+            corner,
+            truth,
+            stations,
+            cleaned=True,
+            only=stations // 2 if hidden.read == "half" else None,
+        )
     fine = replace(truth, noise_mm=0.0007)
     measured = fine.micrometer_round(generator, stations=stations)
     tape = ThicknessRound(

@@ -23,6 +23,8 @@ export function turnRose(station, { still = false } = {}) {
   const k = station < labels.length ? station : 0; // the way back is read at the first station
   labels.forEach((label, i) => label.classList.toggle("current", i === k));
   ticks.forEach((tick, i) => tick.classList.toggle("current", i === k));
+  const label = svg.querySelector(".at-label");
+  if (label) label.textContent = String(k + 1);
   const from = Number(svg.dataset.at);
   const way = shortest((360 * k) / labels.length - from);
   window.cancelAnimationFrame(running);

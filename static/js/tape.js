@@ -29,6 +29,7 @@ function look(cell) {
 }
 
 function note(cell, final) {
+  if (cell.dataset.conflict !== undefined) return; // somebody else's text waits: Enter or Esc decides
   const slot = slotOf(cell);
   const before = pending.get(slot);
   if (!before && cell.value.trim() === cell.dataset.was && !(final && cell.dataset.open)) return;
@@ -39,15 +40,18 @@ function note(cell, final) {
 }
 
 async function send() {
-  if (sending !== null || pending.size === 0) return;
-  const [slot, edit] = pending.entries().next().value;
+  const ready = [...pending].find(([, edit]) => !edit.held);
+  if (sending !== null || !ready) return;
+  const [slot, edit] = ready;
   sending = { slot, number: edit.number };
   const values = { slot, text: edit.text, was: edit.was, client, number: edit.number, final: edit.final ? "1" : "", at: current() };
   try {
     await htmx.ajax("POST", tape.dataset.url, { source: tape, swap: "none", values });
+  } catch {
+    // no answer: settled() has already arranged to try again
   } finally {
     sending = null;
-    if (pending.size && retry === 0) send();
+    if (retry === 0) send();
   }
 }
 
@@ -78,12 +82,12 @@ function settled(status) {
 function follow({ typed, stored, slot, conflict }) {
   cells.forEach((cell) => {
     const k = slotOf(cell);
-    if (pending.has(k) && pending.get(k).number !== sending?.number) return;
-    const theirs = conflict !== null && k === slot;
-    if (theirs) cell.dataset.conflict = conflict;
-    else if (stored || cell !== document.activeElement) {
-      const sameText = cell.value.trim() === typed[k];
-      if (!sameText && !(cell === document.activeElement && k === slot)) cell.value = typed[k];
+    if (conflict !== null && k === slot) {
+      cell.dataset.conflict = conflict;
+      pending.set(k, { text: cell.value, was: conflict, final: true, number: ++number, held: true });
+    } else if (pending.has(k) && pending.get(k).number !== sending?.number) return;
+    else if (cell.value.trim() !== typed[k] && !(cell === document.activeElement && (k === slot || !stored))) {
+      cell.value = typed[k];
     }
     cell.dataset.was = typed[k];
     look(cell);
@@ -97,6 +101,16 @@ function move(cell, by) {
   next.select();
 }
 
+// Somebody else typed here too: what stands in the cell now is what the person wants.
+function resolve(cell) {
+  if (cell.dataset.conflict === undefined) return;
+  cell.dataset.was = cell.dataset.conflict;
+  delete cell.dataset.conflict;
+  pending.delete(slotOf(cell));
+  cell.dataset.open = "1";
+  note(cell, true);
+}
+
 function act(name) {
   return htmx.ajax("POST", tape.dataset[name], { source: tape, swap: "none", values: { at: current() } });
 }
@@ -105,20 +119,12 @@ function keydown(event) {
   const cell = event.target;
   if (event.key === "Enter" || event.key === "ArrowDown" || event.key === "ArrowUp") {
     event.preventDefault();
-    if (cell.dataset.conflict !== undefined && event.key === "Enter") {
-      cell.dataset.was = cell.dataset.conflict;
-      delete cell.dataset.conflict;
-      pending.set(slotOf(cell), { text: cell.value, was: cell.dataset.was, final: true, number: ++number });
-      keep();
-      send();
-      return;
-    }
+    if (event.key === "Enter") resolve(cell);
     note(cell, true);
     move(cell, event.key === "ArrowUp" || event.shiftKey ? -1 : 1);
   } else if (event.key === "Escape" && cell.dataset.conflict !== undefined) {
     cell.value = cell.dataset.conflict;
-    delete cell.dataset.conflict;
-    note(cell, true);
+    resolve(cell);
   } else if (event.key.toLowerCase() === "z" && (event.ctrlKey || event.metaKey)) {
     event.preventDefault();
     act("undo");
@@ -164,8 +170,9 @@ if (tape) {
   for (const [slot, edit] of JSON.parse(localStorage.getItem(storeKey) ?? "[]")) {
     const cell = cells[slot];
     if (!cell) continue;
+    if (edit.held && edit.text.trim() !== cell.dataset.was) cell.dataset.conflict = cell.dataset.was;
     cell.value = edit.text;
-    pending.set(slot, { ...edit, number: ++number });
+    pending.set(slot, { ...edit, held: cell.dataset.conflict !== undefined, number: ++number });
   }
   cells[Number(tape.dataset.first)]?.focus();
   send();

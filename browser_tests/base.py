@@ -1,0 +1,138 @@
+"""One Chromium for all browser tests, a server that can be stopped and started, and a workshop to work in."""
+
+import contextlib
+import os
+import socket
+import subprocess
+import sys
+import time
+from typing import Any, ClassVar
+
+from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+from django.contrib.sessions.backends.db import SessionStore
+from django.db import connection
+from django.test import LiveServerTestCase
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from jobs.actions import open_job, start_round, start_sweep
+from jobs.tests.base import SET_UP
+from workshop.actions import add_vehicle, set_limits
+from workshop.models import User
+from workshop.tests.test_workshop import FIGURES, person
+
+CHROMIUM = os.environ.get("IC_CHROMIUM", "/usr/bin/chromium")
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run", "--disable-sync"]
+
+
+class RealServer:
+    """The production server on the test database, as a process that can be killed and started again."""
+
+    def __init__(self) -> None:
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            self.port = free.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        """Start and wait until it answers."""
+        database = connection.settings_dict
+        user, password = database["USER"], database["PASSWORD"]
+        url = f"postgres://{user}:{password}@{database['HOST']}:{database['PORT']}/{database['NAME']}"
+        command = [sys.executable, "-m", "gunicorn", "ironcompass.wsgi", "--bind", f"127.0.0.1:{self.port}"]
+        self.process = subprocess.Popen(  # noqa: S603
+            [*command, "--threads", "4", "--no-control-socket", "--log-level", "error"],
+            env=os.environ | {"IC_DATABASE_URL": url},
+        )
+        for _ in range(100):
+            with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.port), 1):
+                return
+            time.sleep(0.1)
+        raise RuntimeError("gunicorn did not start")
+
+    def kill(self) -> None:
+        """Kill it without a farewell."""
+        if self.process is not None:
+            self.process.terminate()
+            self.process.wait(10)
+            self.process = None
+
+
+class BrowserCase(LiveServerTestCase):
+    """A technician at a screen of 1280 × 800. A page that logs an error fails its test."""
+
+    browser: ClassVar[Browser]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's loop runs in this thread
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self) -> None:
+        self.user = person("lead")
+        vehicle = add_vehicle(self.user, label="Minibus 9", kind="van")
+        set_limits(self.user, vehicle, "F", **FIGURES)
+        self.job = open_job(self.user, vehicle, complaint="Shakes at 80", odometer_km=84_210, assigned_to=self.user)
+        self.corner = self.job.corners.get(position="FL")
+        self.sweep = start_sweep(self.user, self.corner, stations=10, **SET_UP)
+        self.round = start_round(
+            self.user, self.corner, stations=10, radius_mm=138.0, graduation_mm=0.001, entry_unit="mm"
+        )
+        self.faults: list[str] = []
+        self.url = self.live_server_url
+        self.page = self.open_page(self.user)
+
+    def tearDown(self) -> None:
+        for context in self.browser.contexts:
+            context.close()
+        self.assertEqual(self.faults, [])
+
+    def open_page(self, user: User, **options: Any) -> Page:
+        """Open a page signed in as ``user``."""
+        session = SessionStore()
+        session[SESSION_KEY] = str(user.pk)
+        session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
+        session[HASH_SESSION_KEY] = user.get_session_auth_hash()
+        session.save()
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, **options)
+        context.add_cookies([{"name": "sessionid", "value": str(session.session_key), "url": self.url}])
+        page = context.new_page()
+        page.set_default_timeout(8000)
+        page.on("pageerror", lambda error: self.faults.append(str(error)))
+        page.on("request", self._watch)
+        return page
+
+    def _watch(self, request: Any) -> None:
+        if not request.url.startswith((self.url, "data:")):
+            self.faults.append(f"a request left the machine: {request.url}")
+
+    def measure(self, query: str = "", page: Page | None = None) -> None:
+        """Open the workbench of the front left corner."""
+        (page or self.page).goto(f"{self.url}/jobs/{self.job.pk}/FL/measure/{query}")
+
+    def settle(self, page: Page | None = None) -> None:
+        """Wait until everything typed has reached the server."""
+        key = f"tape:/tapes/sweep/{self.sweep.pk}/reading/"
+        self.eventually(f"!localStorage.getItem({key!r})", page)
+
+    def eventually(self, expression: str, page: Page | None = None, *, seconds: float = 10.0) -> None:
+        """Wait for a JavaScript expression to hold. (Playwright's own waiting needs eval, which the pages refuse.)"""
+        page = page or self.page
+        deadline = time.monotonic() + seconds
+        while not page.evaluate(expression):
+            if time.monotonic() > deadline:
+                self.fail(f"never held: {expression}")
+            page.wait_for_timeout(30)
+
+    def cells(self, page: Page | None = None) -> list[str]:
+        """Return what stands in the cells of the tape."""
+        values = (page or self.page).eval_on_selector_all("#tape input", "cells => cells.map(cell => cell.value)")
+        return list(values)

@@ -1,0 +1,96 @@
+"""Drawings: right place, right way round, nothing a strict page would refuse."""
+
+import re
+from unittest import TestCase
+from xml.etree import ElementTree as Tree
+
+import numpy as np
+
+from compass.angles import equal_stations_deg
+from compass.sweep import analyse_sweep
+from compass.tests.test_sweep import SPEC, sweep_of, wave
+from drawing.curves import runout_curve, thickness_curve
+from drawing.mini import Glance, draw_mini
+from drawing.rose import SIZE, Rose, draw_rose
+from drawing.svg import on_circle, runs_beyond
+from drawing.trace import draw_trace
+
+
+def drawn(tir: float = 0.11, high: float = 90.0, at_deg: float = 0.0, state: str = "over"):
+    swept = sweep_of(wave(10, (tir, high)))
+    result = analyse_sweep([swept], spec=SPEC)
+    pairs = list(zip(swept.stations_deg.tolist(), swept.readings_mm.tolist(), strict=True))
+    curve = runout_curve(result, [pairs], spec=SPEC, state=state)
+    rose = Rose(
+        spec=SPEC,
+        stations_deg=tuple(equal_stations_deg(10)),
+        runout=curve,
+        thickness=thickness_curve(None, [], spec=SPEC, state="unknown"),
+        at_deg=at_deg,
+        current=0,
+    )
+    svg, factor = draw_rose(rose, title="a <rose> & more")
+    return svg, factor, curve
+
+
+class RoseDrawing(TestCase):
+    """The disc as the wheel stands."""
+
+    def test_angles_run_clockwise_from_the_top(self) -> None:
+        centre = SIZE / 2
+        self.assertEqual([round(v) for v in on_circle(0, 100, centre=centre)], [260, 160])
+        self.assertEqual([round(v) for v in on_circle(90, 100, centre=centre)], [360, 260])
+
+    def test_the_needle_points_at_the_high_spot(self) -> None:
+        svg, _, _ = drawn(high=90.0)
+        tip = re.search(r'class="needle-tip"', svg)
+        self.assertIsNotNone(tip)
+        path = next(p for p in Tree.fromstring(svg).iter("path") if p.get("class") == "needle-tip")
+        x, y = map(float, re.findall(r"[\d.]+", path.get("d"))[:2])
+        self.assertGreater(x, 400)
+        self.assertAlmostEqual(y, 260, delta=4)
+
+    def test_the_wheel_is_turned_so_that_the_station_stands_at_the_top(self) -> None:
+        wheel = next(g for g in Tree.fromstring(drawn(at_deg=72.0)[0]).iter("g") if g.get("class") == "wheel")
+        self.assertTrue(wheel.get("transform").startswith("rotate(-72"))
+
+    def test_the_stated_exaggeration_is_the_drawn_one(self) -> None:
+        svg, factor, _ = drawn(tir=0.10)
+        path = next(p for p in Tree.fromstring(svg).iter("path") if p.get("class") == "runout")
+        points = np.array(re.findall(r"[ML]([\d.]+) ([\d.]+)", path.get("d")), dtype=float) - SIZE / 2
+        reach = np.ptp(np.hypot(*points.T))
+        scale = 200.0 / (SPEC.measuring_radius_mm * 1.06)
+        self.assertAlmostEqual(reach / scale, 0.10 * factor, delta=0.10 * factor * 0.03)
+
+    def test_over_is_hatched_too_close_stippled_within_neither(self) -> None:
+        self.assertIn('class="beyond"', drawn(tir=0.11)[0])
+        self.assertIn("stippled", drawn(tir=0.05, state="too_close")[0])
+        within = drawn(tir=0.03, state="within")[0]
+        self.assertNotIn('class="beyond"', within)
+        self.assertNotIn("stippled", within)
+
+    def test_nothing_a_strict_page_would_refuse_and_titles_are_escaped(self) -> None:
+        svg, _, curve = drawn()
+        trace = draw_trace(curve, studs=5, stations=10, title="<script>", mark_label="high")
+        for picture in (svg, trace, draw_mini(Glance("over", "within", 40.0, True), title="FL")):
+            Tree.fromstring(picture)
+            self.assertNotIn("style=", picture)
+            self.assertNotIn("<script", picture)
+        self.assertIn("a &lt;rose&gt; &amp; more", svg)
+        self.assertLess(len(svg), 30_000)
+
+
+class Curves(TestCase):
+    """What lies beyond the band."""
+
+    def test_runs(self) -> None:
+        curve = np.array([0, 2, 2, 0, -3, 0.5, 2])
+        self.assertEqual(runs_beyond(curve, 1.0), [(1, 2, 1.0), (6, 6, 1.0), (4, 4, -1.0)])
+
+    def test_a_second_turn_is_brought_to_the_level_of_the_first(self) -> None:
+        first = [(0.0, 0.01), (90.0, 0.02), (180.0, 0.03), (270.0, 0.02)]
+        second = [(angle, z + 0.5) for angle, z in first]
+        curve = runout_curve(None, [first, second], spec=SPEC, state="unknown")
+        values = [dot.value_mm for dot in curve.dots]
+        np.testing.assert_allclose(values[:4], values[4:], atol=1e-12)
+        self.assertEqual([dot.faint for dot in curve.dots], [True] * 4 + [False] * 4)

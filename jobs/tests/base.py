@@ -1,0 +1,56 @@
+"""A small workshop for tests of jobs."""
+
+from typing import Any
+
+from django.test import TestCase
+
+from jobs.actions import Entry, open_job, start_round, start_sweep, type_reading
+from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
+from workshop.actions import add_vehicle, set_limits
+from workshop.models import User
+from workshop.tests.test_workshop import FIGURES, client_of, person
+
+SET_UP: dict[str, Any] = {
+    "cleaned": True,
+    "nuts_torqued": True,
+    "graduation_mm": 0.01,
+    "read_to": 0.5,
+    "entry_unit": "div",
+    "radius_mm": 138.0,
+}
+READINGS = ["1.5", "0", "0.5", "2", "5", "9", "11", "10.5", "7.5", "4.5", "2"]
+THICKNESS = [f"{26.4 + k / 1000:.3f}" for k in (41, 40, 38, 30, 20, 12, 11, 18, 30, 40)]
+
+
+class Workshop(TestCase):
+    """A van with limits in front, a job, and a laid-out front left corner."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.user = person()
+        cls.trainee = person("trainee")
+        cls.vehicle = add_vehicle(cls.user, label="Minibus 9", kind="van")
+        set_limits(cls.user, cls.vehicle, "F", **FIGURES)
+        cls.job = open_job(cls.user, cls.vehicle, complaint="Shakes", odometer_km=84_210)
+        cls.corner = cls.job.corners.get(position="FL")
+        cls.sweep = start_sweep(cls.user, cls.corner, stations=10, **SET_UP)
+        cls.round = start_round(
+            cls.user, cls.corner, stations=10, radius_mm=138.0, graduation_mm=0.001, entry_unit="mm"
+        )
+
+    def setUp(self) -> None:
+        self.client = client_of(self.user)
+
+
+def entry(slot: int, text: str, *, was: str = "", number: int = 1, client: str = "tab", final: bool = True) -> Entry:
+    """Make one edit."""
+    return Entry(slot=slot, text=text, client=client, number=number, was=was, final=final)
+
+
+def fill(user: User, tape: Tape, texts: list[str]) -> None:
+    """Type a whole tape."""
+    for slot, text in enumerate(texts):
+        type_reading(user, tape, entry(slot, text, number=slot))
+
+
+__all__ = ["READINGS", "THICKNESS", "Corner", "Job", "Sweep", "ThicknessRound", "User", "Workshop", "entry", "fill"]
