@@ -7,6 +7,9 @@ from jobs.models import Job
 from jobs.tests.base import READINGS, THICKNESS, fill
 from workshop.models import User
 
+TOO_WIDE = """[...document.querySelectorAll("body *")]
+  .filter(element => element.getBoundingClientRect().right > document.documentElement.clientWidth + 1)
+  .map(element => element.outerHTML.slice(0, 90))"""
 SERIOUS = {"serious", "critical"}
 
 
@@ -53,7 +56,8 @@ class EveryPage(BrowserCase):
             with self.subTest(width=width):
                 self.page.set_viewport_size({"width": width, "height": height})
                 self.measure()
-                self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width)
+                found = self.page.evaluate(TOO_WIDE)
+                self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), width, found)
                 self.assertGreaterEqual(self.page.locator("#tape input").first.bounding_box()["height"], 44)
 
 

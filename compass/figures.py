@@ -33,9 +33,10 @@ def length_text(length_mm: float, *, unit: Unit = Unit.MM, u_mm: float | None = 
 
 
 def plain_text(length_mm: float, *, unit: Unit = Unit.MM) -> str:
-    """Say a limit or a radius: two decimals in mm, one in thou, more where they are not zeros; whole radii bare."""
+    """Say a limit or a radius: two decimals in mm (more if needed), one in thou (two below 1); whole radii bare."""
     shown = Unit.MM if unit is Unit.MM else Unit.THOU
-    least, most = (2, 4) if shown is Unit.MM else (1, 2)
+    thou_decimals = 1 if from_mm(abs(length_mm), shown) >= 1 else 2
+    least, most = (2, 4) if shown is Unit.MM else (1, thou_decimals)
     if shown is Unit.MM and length_mm >= 40 and abs(length_mm - round(length_mm)) < 1e-9:
         return f"{length_mm:.0f}"  # a radius, not a thickness
     whole, _, decimals = f"{from_mm(length_mm, shown):.{most}f}".partition(".")

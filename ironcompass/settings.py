@@ -44,7 +44,7 @@ MIDDLEWARE = [
     "simple_history.middleware.HistoryRequestMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
-ROOT_URLCONF = "ironcompass.urls"
+ROOT_URLCONF = env("IC_URLCONF", default="ironcompass.urls")  # bin/bench adds a bare view to compare with
 WSGI_APPLICATION = "ironcompass.wsgi.application"
 TEMPLATES = [
     {

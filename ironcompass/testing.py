@@ -17,6 +17,7 @@ class CountingRunner(DiscoverRunner):
         super().setup_test_environment(**kwargs)
         logging.getLogger("django.request").setLevel(logging.ERROR)
         logging.getLogger("django.security").setLevel(logging.CRITICAL)
+        logging.getLogger("axes").setLevel(logging.CRITICAL)
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> Any:
         """Count before the result is reduced to a number of failures."""

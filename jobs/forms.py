@@ -89,8 +89,13 @@ class LimitsForm(forms.Form):
                 field.label = f"{field.label} ({unit.value})"
 
     def clean(self) -> dict[str, Any]:
-        """Hold the thicknesses against each other."""
+        """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
         data = super().clean() or {}
+        for name, field in self.fields.items():
+            stored = self.initial.get(name)
+            if isinstance(field, LengthField) and stored is not None and name in data:
+                untouched = self.data.get(self.add_prefix(name)) == field.prepare_value(stored)
+                data[name] = stored if untouched else data[name]
         discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
         machine_to = data.get("machine_to_thickness_mm")
         if discard and new and new <= discard:

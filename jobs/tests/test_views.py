@@ -156,6 +156,15 @@ class Preparing(Workshop):
         self.assertEqual(Corner.objects.get(job=self.job, position="FR").limits.max_runout_mm, 0.05)
         self.assertEqual(self.post("RL").status_code, 422)
 
+    def test_limits_shown_in_thou_and_left_alone_stay_as_stored(self) -> None:
+        User.objects.filter(pk=self.user.pk).update(units="thou")
+        address = reverse("jobs:prepare", args=[self.job.pk, "FL"])
+        page = self.client.get(address).context
+        texts = {name: page["limits_form"][name].value() or "" for name in page["limits_form"].fields}
+        self.assertEqual(texts["max_runout_mm"], "2.0")
+        self.client.post(address, self.form | texts | {"radius_mm": "5433"})
+        self.assertEqual(Corner.objects.get(pk=self.corner.pk).limits, self.corner.limits)
+
     def test_turning_the_rotor_lays_out_a_sweep_of_its_own(self) -> None:
         fill(self.user, self.sweep, READINGS)
         self.post("FL", turned="2")
