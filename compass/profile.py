@@ -28,7 +28,7 @@ from compass.uncertainty import DRAWS, normal_draws
 ORDERS: Final = 8
 GRID_DEG: Final = 2.5  # a pure wobble between grid points under-reads by 0.02 %
 _CONSTANT_SD_MM: Final = 1.0  # readings are centred first, so this is as good as flat
-_NEGLIGIBLE_WEIGHT: Final = 1e-4
+_NEGLIGIBLE_WEIGHT: Final = 1e-3
 
 
 @dataclass(frozen=True, slots=True)

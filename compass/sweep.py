@@ -21,6 +21,7 @@ COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
 TIP_SHARE_OF_RADIUS: Final = 0.8  # brief 2
 _TYPICAL_NOISE_MM: Final = 0.0015  # lift-and-drop repeatability of a clamped lever dial; our estimate
 _DRIFT_SD_MM: Final = 0.02  # ridge on drift in the plain fit: a clamp seldom creeps further in one turn
+_LEFT_OVER: Final = 0.2  # of a jump stays in the residual of even the most forgiving plain fit (leverage ≤ 0.8)
 _PATCH_SHOULDER: Final = 0.33  # of the jump; a slot leaves its neighbours alone
 _UNIT_SLIP_RATIOS: Final = ((8.5, 11.8), (21.0, 30.0))  # ×10 and mm against thou, with reading noise
 
@@ -223,8 +224,11 @@ def find_jumps(readings: Readings, *, orders: int, graduation_mm: float) -> Bool
     design, y, ridge = _plain_system(readings, orders)
     if count - design.shape[1] < 2:
         return nothing
-    rough = y - design @ _least_absolute(design, y, ridge, softening_mm=graduation_mm / 4)
     least = JUMP_GRADUATIONS * graduation_mm
+    plain = fit_orders(readings, orders=orders).residuals_mm
+    if np.abs(plain).max() < least * _LEFT_OVER:
+        return nothing
+    rough = y - design @ _least_absolute(design, y, ridge, softening_mm=graduation_mm / 4)
     suspects = np.abs(rough) > least
     spare = count - design.shape[1] - 1
     if suspects.sum() > spare:

@@ -66,8 +66,9 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
             stream=row,
         )
         drawn = profile.curves_mm()
-        lows.append(profile.constant_mm + drawn.min(axis=1))
-        ranges.append(np.ptp(drawn, axis=1))
+        lowest = drawn.min(axis=1)
+        lows.append(profile.constant_mm + lowest)
+        ranges.append(drawn.max(axis=1) - lowest)
         curves.append(profile.constant_mm.mean() + profile.mean_at_mm(grid_deg))
         noise = max(noise, profile.noise_mm)
 

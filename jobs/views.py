@@ -3,7 +3,6 @@
 from typing import Any
 
 from django.contrib import messages
-from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
@@ -14,6 +13,7 @@ from jobs.audit import changes_of
 from jobs.forms import JobForm, JobWordsForm, LimitsForm, SetUpForm
 from jobs.models import Corner, Job
 from jobs.pages import corner_context, job_context, limits_initial, set_up_initial, strips
+from jobs.paging import ShallowPaginator
 from workshop.actions import add_vehicle, set_limits
 from workshop.adapters import spec_of, unit_of
 from workshop.models import Vehicle
@@ -30,7 +30,7 @@ def floor(request: HttpRequest) -> HttpResponse:
     jobs = Job.objects.for_floor().matching(words)
     if state in Job.State.values:
         jobs = jobs.filter(state=state)
-    page = Paginator(jobs, PAGE).get_page(request.GET.get("page"))
+    page = ShallowPaginator(jobs, PAGE).get_page(request.GET.get("page"))
     context = {
         "strips": strips(page.object_list),
         "page": page,
