@@ -286,7 +286,8 @@ def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
             "wobble_mm": _number(result.wobble_mm if result else _value(runout.tir)),
             "high_deg": _number(runout.high_deg, 3),
             "saddle_mm": _number(result.saddle_mm if result else None),
-            "flags": list(runout.flags),
+            # The format has one list of flags a corner; the micrometer's stands with the dial's.
+            "flags": [*runout.flags, *(flag for flag in thickness.flags if flag not in runout.flags)],
         },
         "hub": None,
         "rotor": None,

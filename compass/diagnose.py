@@ -46,6 +46,11 @@ class Thickness:
     state_discard: State
     state_variation: State
 
+    @property
+    def flags(self) -> tuple[str, ...]:
+        """What spoils the round."""
+        return self.result.flags if self.result is not None else ()
+
 
 @dataclass(frozen=True, slots=True)
 class CornerVerdict:
@@ -227,7 +232,7 @@ def _because(
             figures = {"variation_mm": result.variation.value_mm, "u_mm": result.variation.u_mm}
             figures |= {"limit_mm": spec.max_thickness_variation_mm, "state": thickness.state_variation.value}
             reasons.append(Reason("variation_stands", figures))
-    flags = [*runout.flags, *(result.flags if result else ())]
+    flags = [*runout.flags, *thickness.flags]
     reasons += [Reason("flag", {"flag": flag.partition(":")[0], "at": flag.partition(":")[2]}) for flag in flags]
     if runout.state is State.OVER and not set(runout.flags) & {"turns_disagree", *_CONDITION_CHECKS}:
         reasons.append(Reason("one_sweep_cannot_tell", {}))
@@ -253,13 +258,11 @@ def _next_check(corner: Corner, runout: Runout, thickness: Thickness, *, stopped
         ("lone_jump" in names, "reread_station"),
         ("joint_not_cleaned" in names and runout.state is not State.WITHIN, "clean_and_sweep"),
         ("nuts_not_torqued" in names and runout.state is not State.WITHIN, "torque_and_sweep"),
-        (result is None or "too_few_stations" in result.flags, "measure_thickness"),
+        (result is None or "too_few_stations" in thickness.flags, "measure_thickness"),
         (runout.state is State.TOO_CLOSE and "dial_too_coarse" in names, "finer_dial"),
         (runout.state is State.TOO_CLOSE, "repeat_sweep"),
         (
-            thickness.state_variation is State.TOO_CLOSE
-            and result is not None
-            and "micrometer_too_coarse" in result.flags,
+            thickness.state_variation is State.TOO_CLOSE and "micrometer_too_coarse" in thickness.flags,
             "finer_micrometer",
         ),
         (thickness.state_variation is State.TOO_CLOSE, "measure_thickness"),

@@ -1,8 +1,11 @@
-"""Figures as text: how many decimals a length deserves, in the unit asked for. No words but the unit's."""
+"""Figures as text: how many decimals a length deserves, in the system asked for. No words but the unit's."""
 
 from dataclasses import dataclass
+from typing import Final
 
 from compass.units import Unit, from_mm
+
+INCHES_FROM_MM: Final = 2.54  # 100 thou: radii and thicknesses are told in inches, runouts in thou
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,31 +17,44 @@ class LengthText:
     unit: str
 
 
-def decimals_for(unit: Unit, *, u_mm: float | None = None, fine: bool = True) -> int:
-    """Return the decimals to show: no more than U supports, no fewer than the trade reads."""
+def shown_unit(length_mm: float, unit: Unit) -> Unit:
+    """Return the unit a length is told in: mm, or thou and inches by size where ``unit`` is thou."""
     if unit is Unit.MM:
-        return 3 if fine and (u_mm is None or u_mm < 0.0095) else 2
-    return 1 if u_mm is None or u_mm >= 0.0025 else 2
+        return Unit.MM
+    return Unit.INCH if abs(length_mm) >= INCHES_FROM_MM else Unit.THOU
 
 
-def length_text(length_mm: float, *, unit: Unit = Unit.MM, u_mm: float | None = None, fine: bool = True) -> LengthText:
-    """Say a length with its ±; ``fine`` allows a third decimal in millimetres."""
-    shown = Unit.MM if unit is Unit.MM else Unit.THOU
-    places = decimals_for(shown, u_mm=u_mm, fine=fine)
-    plus_minus = None if u_mm is None else f"{from_mm(u_mm, shown):.{places}f}"
+def length_text(length_mm: float, *, unit: Unit = Unit.MM, u_mm: float | None = None) -> LengthText:
+    """Say a measured length with its ±, to no more decimals than U supports."""
+    shown = shown_unit(length_mm, unit)
+    places = _measured_decimals(shown, u_mm)
     figure = f"{from_mm(length_mm, shown):.{places}f}"
     if float(figure) == 0:
         figure = figure.lstrip("-")
+    plus_minus = None if u_mm is None else f"{from_mm(u_mm, shown):.{places}f}"
     return LengthText(figure=figure, plus_minus=plus_minus, unit=shown.value)
 
 
-def plain_text(length_mm: float, *, unit: Unit = Unit.MM) -> str:
-    """Say a limit or a radius: two decimals in mm (more if needed), one in thou (two below 1); whole radii bare."""
-    shown = Unit.MM if unit is Unit.MM else Unit.THOU
-    thou_decimals = 1 if from_mm(abs(length_mm), shown) >= 1 else 2
-    least, most = (2, 4) if shown is Unit.MM else (1, thou_decimals)
+def plain_text(length_mm: float, *, unit: Unit = Unit.MM) -> LengthText:
+    """Say a limit, a graduation or a radius: a few decimals, more only where they are not zeros."""
+    shown = shown_unit(length_mm, unit)
+    return LengthText(figure=plain_figure(length_mm, shown), plus_minus=None, unit=shown.value)
+
+
+def plain_figure(length_mm: float, shown: Unit) -> str:
+    """Write a length in exactly the unit ``shown``; whole millimetres of a radius stay whole."""
+    number = from_mm(length_mm, shown)
     if shown is Unit.MM and length_mm >= 40 and abs(length_mm - round(length_mm)) < 1e-9:
-        return f"{length_mm:.0f}"  # a radius, not a thickness
-    whole, _, decimals = f"{from_mm(length_mm, shown):.{most}f}".partition(".")
+        return f"{length_mm:.0f}"
+    least, most = {Unit.MM: (2, 4), Unit.INCH: (3, 4)}.get(shown, (1, 1 if abs(number) >= 1 else 2))
+    whole, _, decimals = f"{number:.{most}f}".partition(".")
     decimals = decimals[:least] + decimals[least:].rstrip("0")
     return f"{whole}.{decimals}"
+
+
+def _measured_decimals(shown: Unit, u_mm: float | None) -> int:
+    if shown is Unit.MM:
+        return 3 if u_mm is None or u_mm < 0.0095 else 2
+    if shown is Unit.INCH:
+        return 4 if u_mm is None or u_mm < 0.025 else 3
+    return 1 if u_mm is None or u_mm >= 0.0025 else 2

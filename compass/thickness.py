@@ -12,6 +12,9 @@ from compass.uncertainty import Estimate, estimate_from_draws, even_bound_sd, ev
 
 MIN_STATIONS: Final = 4
 COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
+# Neighbouring thicknesses fall into the same step of a coarse micrometer, so part of the rounding error is common
+# to all readings and does not average out. The share is fitted to simulated corners (docs/measurement.md).
+_SHARED_ROUNDING: Final = 0.42
 
 # Orders of thickness round a disc, one component, mm; our estimate, with wide alternatives as for faces.
 THICKNESS: Final = Prior(
@@ -101,8 +104,9 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
 
 def _offsets(measured: ThicknessRound) -> tuple[FloatArray, float, float]:
     """Return draws of what is common to all readings (k,), the lips to take off, and the offset's u, mm."""
-    draws = measured.instrument_error_mm * even_draws(stream=2)
-    variance = even_bound_sd(measured.instrument_error_mm) ** 2
+    shared_mm = _SHARED_ROUNDING * measured.graduation_mm / 2
+    draws = measured.instrument_error_mm * even_draws(stream=2) + shared_mm * even_draws(stream=5)
+    variance = even_bound_sd(measured.instrument_error_mm) ** 2 + even_bound_sd(shared_mm) ** 2
     if measured.over_lips is None:
         return draws, 0.0, float(variance**0.5)
     lips = measured.over_lips

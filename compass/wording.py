@@ -19,13 +19,11 @@ def gettext_noop(text: str) -> str:
 
 _N = gettext_noop
 SENTENCES: Final[dict[str, str]] = {
-    "runout_stands": _N(
-        "Lateral runout is {tir} ± {u} {unit}, {state} (limit {limit} {unit}); its high spot is at {place}."
-    ),
-    "minimum_stands": _N("The thinnest place is {min} ± {u} {unit}, {state} discard {limit} {unit}."),
-    "variation_stands": _N("Thickness variation is {variation} ± {u} {unit}, {state} (limit {limit} {unit})."),
+    "runout_stands": _N("Lateral runout is {tir} ± {u} {unit}, {state} (limit {limit}); its high spot is at {place}."),
+    "minimum_stands": _N("The thinnest place is {min} ± {u} {unit}, {state} discard {limit}."),
+    "variation_stands": _N("Thickness variation is {variation} ± {u} {unit}, {state} (limit {limit})."),
     "bearing_over": _N(
-        "Bearing play {play} {unit} is over its limit {limit} {unit}: the bearing comes first, "
+        "Bearing play {play} is over its limit {limit}: the bearing comes first, "
         "and no disc reading can be believed yet."
     ),
     "one_sweep_cannot_tell": _N(
@@ -106,13 +104,14 @@ def place_text(angle_deg: float, studs: int, *, translate: Callable[[str], str] 
 
 def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str]) -> dict[str, str]:
     u_mm = figures.get("u_mm")
-    words = {"unit": (Unit.MM if unit is Unit.MM else Unit.THOU).value}
+    words: dict[str, str] = {}
     for name, value in figures.items():
         if name in ("limit_mm", "play_mm"):
-            words[name.removesuffix("_mm")] = plain_text(value, unit=unit)
-        elif name.endswith("_mm"):
+            plain = plain_text(value, unit=unit)
+            words[name.removesuffix("_mm")] = f"{plain.figure} {plain.unit}"
+        elif name.endswith("_mm") and name != "u_mm":
             text = length_text(value, unit=unit, u_mm=u_mm)
-            words[name.removesuffix("_mm")] = text.figure if name != "u_mm" else text.plus_minus or ""
+            words |= {name.removesuffix("_mm"): text.figure, "u": text.plus_minus or "", "unit": text.unit}
         elif name == "positions":
             words[name] = ", ".join(value)
         elif name in _TABLES:
@@ -121,8 +120,6 @@ def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str])
             words[name] = str(value)
     if figures.get("high_deg") is not None:
         words["place"] = place_text(figures["high_deg"], figures["studs"], translate=translate)
-    if u_mm is not None:
-        words["u"] = length_text(u_mm, unit=unit, u_mm=u_mm).plus_minus or ""
     return words
 
 

@@ -12,8 +12,8 @@ from drawing.svg import Point, element, hatching, path, picture, runs_beyond, te
 
 WIDTH: Final = 600.0
 HEIGHT: Final = 184.0
-_MIDDLE: Final = 104.0
-_REACH: Final = 68.0
+_MIDDLE: Final = 101.0
+_REACH: Final = 60.0
 Place: TypeAlias = Callable[[float, float], Point]
 
 

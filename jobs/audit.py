@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.utils.translation import gettext as _
+
 from jobs.models import Job, Sweep, ThicknessRound
 
 
@@ -17,10 +19,19 @@ def changes_of(job: Job, *, most: int = 200) -> list[dict[str, Any]]:
                 {
                     "at": row.history_date,
                     "who": row.history_user,
-                    "what": row.history_change_reason or "",
+                    "what": _reason(row.history_change_reason or "", stations=len(row.stations_deg)),
                     "where": row.corner,
                     "kind": model.kind,
                     "typed": " · ".join(text or "–" for text in row.typed),
                 }
             )
     return sorted(found, key=lambda change: change["at"], reverse=True)[:most]
+
+
+def _reason(code: str, *, stations: int) -> str:
+    """Put the reason kept with a change into words: a slot is a station, or the way back to the first."""
+    word, _space, number = code.rstrip("…").partition(" ")
+    if word == "slot" and number.isdecimal():
+        slot = int(number)
+        return _("back at 1") if slot == stations else _("station %(n)s") % {"n": slot % stations + 1}
+    return {"set-up": _("set up"), "undo": _("undone"), "zero on the lowest": _("zeroed on the lowest")}.get(code, code)

@@ -11,17 +11,17 @@ from workshop.fields import LengthField
 from workshop.models import AxleLimits, User, Vehicle
 
 DIALS: Final = {
-    "mm10": (_("dial, 0.01 mm a line"), 0.01),
-    "mm2": (_("dial, 0.002 mm a line"), 0.002),
-    "mm1": (_("dial, 0.001 mm a line"), 0.001),
-    "th10": (_("dial, 0.001 in a line"), MM_PER_INCH * 0.001),
-    "th5": (_("dial, 0.0005 in a line"), MM_PER_INCH * 0.0005),
+    "mm10": (_("0.01 mm a line"), 0.01),
+    "mm2": (_("0.002 mm a line"), 0.002),
+    "mm1": (_("0.001 mm a line"), 0.001),
+    "th10": (_("0.001 in a line"), MM_PER_INCH * 0.001),
+    "th5": (_("0.0005 in a line"), MM_PER_INCH * 0.0005),
 }
 MICROMETERS: Final = {
-    "mm1": (_("micrometer, 0.001 mm"), 0.001),
-    "mm10": (_("micrometer, 0.01 mm"), 0.01),
-    "in1": (_("micrometer, 0.0001 in"), MM_PER_INCH * 0.0001),
-    "in10": (_("micrometer, 0.001 in"), MM_PER_INCH * 0.001),
+    "mm1": (_("reads 0.001 mm"), 0.001),
+    "mm10": (_("reads 0.01 mm"), 0.01),
+    "in1": (_("reads 0.0001 in"), MM_PER_INCH * 0.0001),
+    "in10": (_("reads 0.001 in"), MM_PER_INCH * 0.001),
 }
 READ_TO: Final = (("1", _("whole lines")), ("0.5", _("half lines")), ("0.2", _("fifths of a line")))
 
@@ -73,20 +73,19 @@ class LimitsForm(forms.Form):
 
     studs = forms.IntegerField(label=_("Studs"), min_value=1, max_value=24, initial=5)
     rotor = forms.ChoiceField(label=_("Rotor"), choices=AxleLimits.Rotor.choices)
-    measuring_radius_mm = LengthField(label=_("Measuring radius"), most_mm=400)
+    measuring_radius_mm = LengthField(label=_("Measuring radius"), most_mm=400, large=True)
     max_runout_mm = LengthField(label=_("Lateral runout, at most"), most_mm=2)
     max_thickness_variation_mm = LengthField(label=_("Thickness variation, at most"), most_mm=1)
-    discard_thickness_mm = LengthField(label=_("Discard thickness"), most_mm=100)
-    machine_to_thickness_mm = LengthField(label=_("Machine-to (if given)"), most_mm=100, required=False)
-    nominal_thickness_mm = LengthField(label=_("New (if known)"), most_mm=100, required=False)
+    discard_thickness_mm = LengthField(label=_("Discard thickness"), most_mm=100, large=True)
+    machine_to_thickness_mm = LengthField(label=_("Machine-to (if given)"), most_mm=100, large=True, required=False)
+    nominal_thickness_mm = LengthField(label=_("New (if known)"), most_mm=100, large=True, required=False)
     source = forms.ChoiceField(label=_("Source"), choices=AxleLimits.Source.choices)
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for field in self.fields.values():
             if isinstance(field, LengthField):
-                field.unit = unit
-                field.label = f"{field.label} ({unit.value})"
+                field.speak(unit)
 
     def clean(self) -> dict[str, Any]:
         """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
@@ -120,7 +119,7 @@ class SetUpForm(forms.Form):
         initial=Unit.DIVISION.value,
     )
     stations = forms.IntegerField(label=_("Stations"), min_value=4, max_value=36)
-    radius_mm = LengthField(label=_("Tip radius"), most_mm=400)
+    radius_mm = LengthField(label=_("Tip radius"), most_mm=400, large=True)
     micrometer = forms.ChoiceField(label=_("Micrometer"), choices=[(k, v[0]) for k, v in MICROMETERS.items()])
     micrometer_unit = forms.ChoiceField(
         label=_("I type"), choices=[(Unit.MM.value, _("mm")), (Unit.INCH.value, _("inches"))]
@@ -129,9 +128,7 @@ class SetUpForm(forms.Form):
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        radius = self.fields["radius_mm"]
-        radius.unit = unit
-        radius.label = f"{radius.label} ({unit.value})"
+        self.fields["radius_mm"].speak(unit)
 
     def sweep_set_up(self, studs: int) -> dict[str, Any]:
         """Return the sweep's set-up as fields of a row."""

@@ -7,20 +7,29 @@ from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 
 from compass.errors import UnreadableNumberError
-from compass.figures import plain_text
+from compass.figures import plain_figure, plain_text
 from compass.units import Unit, parse_length
 from workshop.wording import unreadable
 
 
 class LengthField(forms.CharField):
-    """A length in ``unit`` (the person's own), with the magnitude it may have in mm."""
+    """A length in the person's own unit, with the magnitude it may have in mm.
 
-    def __init__(self, *, least_mm: float = 0.0, most_mm: float = 1000.0, **options: Any) -> None:
+    ``large`` fields (thicknesses, radii) are in inches where small ones are in thou.
+    """
+
+    def __init__(self, *, least_mm: float = 0.0, most_mm: float = 1000.0, large: bool = False, **options: Any) -> None:
         super().__init__(max_length=40, **options)
         self.least_mm = least_mm
         self.most_mm = most_mm
+        self.large = large
         self.unit = Unit.MM
         self.widget.attrs |= {"inputmode": "decimal", "autocomplete": "off"}
+
+    def speak(self, unit: Unit) -> None:
+        """Take the person's unit, and name it in the label."""
+        self.unit = Unit.INCH if self.large and unit is not Unit.MM else unit
+        self.label = f"{self.label} ({self.unit.value})"
 
     def clean(self, value: str | None) -> float | None:  # type: ignore[override]
         """Return millimetres, or None where the field is optional and empty."""
@@ -33,10 +42,10 @@ class LengthField(forms.CharField):
             raise ValidationError(unreadable(error), code=error.code) from error
         if typed.mm <= self.least_mm:
             raise ValidationError(
-                _("Must be more than %(least)s mm.") % {"least": plain_text(self.least_mm)}, code="too_small"
+                _("Must be more than %(least)s mm.") % {"least": plain_text(self.least_mm).figure}, code="too_small"
             )
         return typed.mm
 
     def prepare_value(self, value: Any) -> Any:
         """Show stored millimetres in the person's unit; leave what was just typed alone."""
-        return plain_text(value, unit=self.unit) if isinstance(value, (int, float)) else value
+        return plain_figure(value, self.unit) if isinstance(value, (int, float)) else value

@@ -34,7 +34,7 @@ def unreadable(error: UnreadableNumberError) -> str:
             most = error.details["most_mm"]
             return _("“%(text)s” is more than this instrument can show (%(most)s mm). Check the unit.") % {
                 "text": text,
-                "most": plain_text(float(str(most))),
+                "most": plain_text(float(str(most))).figure,
             }
         case _:
             return _("“%(text)s” cannot be read as a length.") % {"text": text}

@@ -175,5 +175,5 @@ def _fill(user: User, tape: Tape, stations_deg: list[float], values: list[float 
     tape.readings_mm = [None if v is None else round(v, 6) for v in values]
     tape.typed = ["" if v is None else entry_text(tape, v) for v in values]
     tape._history_user = user
-    tape._change_reason = "demo"
+    tape._change_reason = "read"
     tape.save()

@@ -162,7 +162,7 @@ class Preparing(Workshop):
         page = self.client.get(address).context
         texts = {name: page["limits_form"][name].value() or "" for name in page["limits_form"].fields}
         self.assertEqual(texts["max_runout_mm"], "2.0")
-        self.client.post(address, self.form | texts | {"radius_mm": "5433"})
+        self.client.post(address, self.form | texts | {"radius_mm": "5.4331"})
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).limits, self.corner.limits)
 
     def test_turning_the_rotor_lays_out_a_sweep_of_its_own(self) -> None:

@@ -31,8 +31,8 @@ def limit(context: dict[str, Any], length_mm: float | None) -> str:
     """Say a limit, a radius or a graduation with its unit."""
     if length_mm is None:
         return "–"
-    unit = _unit(context)
-    return f"{plain_text(length_mm, unit=unit)} {unit.value}"
+    shown = plain_text(length_mm, unit=_unit(context))
+    return f"{shown.figure} {shown.unit}"
 
 
 @register.simple_tag(takes_context=True)

@@ -1,0 +1,64 @@
+"""Take one picture of each main view, from the demo data. Run by bin/screenshots."""
+
+import os
+import sys
+
+from playwright.sync_api import Page, sync_playwright
+
+CHROMIUM = os.environ.get("IC_CHROMIUM", "/usr/bin/chromium")
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
+
+
+def choose(page: Page, name: str, value: str) -> None:
+    """Press one of the switches in the head."""
+    button = page.locator(f"[name={name}][value={value}]")
+    if button.get_attribute("aria-pressed") != "true":
+        button.click()
+        page.wait_for_selector(f"[name={name}][value={value}][aria-pressed=true]")
+
+
+def main(address: str, folder: str) -> None:
+    """Sign in as the demo's lead and look at everything once."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+
+        def shot(name: str, path: str | None = None) -> None:
+            if path is not None:
+                page.goto(address + path)
+            page.wait_for_load_state("networkidle")
+            page.evaluate("document.fonts.ready")
+            page.wait_for_timeout(300)
+            page.screenshot(path=f"{folder}/{name}.png")
+
+        shot("sign-in", "/sign-in/")
+        page.fill("#id_username", "holm")
+        page.fill("#id_password", "salt-and-iron")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#strips")
+        choose(page, "units", "mm")
+        choose(page, "theme", "day")
+        shot("floor")
+        job = page.locator(".strip", has_text="Minibus 6").locator(".strip-name").get_attribute("href")
+        shot("open-a-job", "/jobs/new/")
+        shot("complaint", job)
+        shot("prepare", f"{job}FR/prepare/")
+        shot("measure-runout", f"{job}FL/measure/")
+        shot("measure-thickness", f"{job}FL/measure/?tape=thickness")
+        truck = page.goto(address + "/?q=quay") and page.locator(".strip-name").first.get_attribute("href")
+        choose(page, "theme", "night")
+        shot("measure-night-two-turns", f"{truck}RL/measure/")
+        choose(page, "theme", "day")
+        choose(page, "units", "thou")
+        bike = page.goto(address + "/?q=courier") and page.locator(".strip-name").first.get_attribute("href")
+        shot("measure-thou", f"{bike}F/measure/")
+        choose(page, "units", "mm")
+        shot("changes", f"{job}changes/")
+        shot("people", "/people/")
+        page.set_viewport_size({"width": 390, "height": 844})
+        shot("measure-phone", f"{job}FL/measure/")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1], sys.argv[2])
