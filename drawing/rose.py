@@ -190,9 +190,9 @@ def _thickness_ring(curve: Curve | None) -> Tree.Element:
         return element("circle", cx=_CENTRE, cy=_CENTRE, r=middle, class_="thickness-empty")
     reach = curve.reach_mm
     segments = []
-    for start in range(0, 360, _SEGMENT_DEG):
-        inside = (curve.angles_deg >= start) & (curve.angles_deg < start + _SEGMENT_DEG)
-        value = float(np.mean(curve.values_mm[inside]))
+    starts = np.arange(0, 360, _SEGMENT_DEG)
+    values = np.interp(starts + _SEGMENT_DEG / 2, curve.angles_deg, curve.values_mm)
+    for start, value in zip(starts.tolist(), values.tolist(), strict=True):
         share = (value / reach + 1) / 2  # 0 thinnest .. 1 thickest that is drawn
         outer = _THICKNESS_IN + 6 + (_THICKNESS_DEEP - 6) * share
         thin = value < -curve.limit_mm / 2

@@ -205,11 +205,20 @@ class Entry:
 
 
 @dataclass(frozen=True)
+class Judged:
+    """A corner's tapes and what the core says of them."""
+
+    sweeps: list[Sweep]
+    rounds: list[ThicknessRound]
+    verdict: CornerVerdict | None
+
+
+@dataclass(frozen=True)
 class Typed:
-    """The tape after an edit, the corner's verdict, and what is wrong with the text, if anything."""
+    """The tape after an edit, its corner judged anew, and what is wrong with the text, if anything."""
 
     tape: Tape
-    verdict: CornerVerdict | None
+    judged: Judged
     error: UnreadableNumberError | None
 
 
@@ -239,7 +248,7 @@ def type_reading(user: User, tape: Tape, entry: Entry) -> Typed:
             _save_keystrokes(user, tape, entry)
     else:
         _, error = _read(tape, stored)
-    return Typed(tape=tape, verdict=refresh_verdict(tape.corner), error=error)
+    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=error)
 
 
 @transaction.atomic
@@ -256,7 +265,7 @@ def zero_on_lowest(user: User, tape: Tape) -> Typed:
                 tape.typed[slot] = entry_text(tape, z - lowest)
         tape.marks, tape.undo_cursor = {}, None
         _save(user, tape, reason="zero on the lowest")
-    return Typed(tape=tape, verdict=refresh_verdict(tape.corner), error=None)
+    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
 
 
 @transaction.atomic
@@ -273,7 +282,7 @@ def undo(user: User, tape: Tape) -> Typed:
     tape.typed, tape.readings_mm = before.typed, before.readings_mm
     tape.marks, tape.undo_cursor = {}, before.history_id
     _save(user, tape, reason="undo")
-    return Typed(tape=tape, verdict=refresh_verdict(tape.corner), error=None)
+    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
 
 
 def entry_text(tape: Tape, length_mm: float) -> str:
@@ -282,15 +291,20 @@ def entry_text(tape: Tape, length_mm: float) -> str:
     return text or "0"
 
 
-def refresh_verdict(corner: Corner) -> CornerVerdict | None:
-    """Ask the core anew and keep its answer beside the corner."""
-    corner = Corner.objects.select_related("limits").get(pk=corner.pk)
-    record = corner_record(corner, sweeps=corner.sweeps.all(), rounds=corner.rounds.all())
-    verdict = diagnose_corner(record) if record is not None else None
-    measured = record is not None and (record.sweeps or record.thickness)
-    data = corner_to_data(verdict) if verdict is not None and measured else {}
-    Corner.objects.filter(pk=corner.pk).update(verdict=data)
-    return verdict
+def judge(corner: Corner) -> Judged:
+    """Ask the core what it says of a corner; nothing is written."""
+    sweeps, rounds = list(corner.sweeps.all()), list(corner.rounds.all())
+    record = corner_record(corner, sweeps=sweeps, rounds=rounds)
+    return Judged(sweeps=sweeps, rounds=rounds, verdict=diagnose_corner(record) if record is not None else None)
+
+
+def refresh_verdict(corner: Corner) -> Judged:
+    """Judge a corner anew and keep the answer beside it."""
+    judged = judge(corner)
+    read = any(any(tape.typed) for tape in (*judged.sweeps, *judged.rounds))
+    corner.verdict = corner_to_data(judged.verdict) if judged.verdict is not None and read else {}
+    Corner.objects.filter(pk=corner.pk).update(verdict=corner.verdict)
+    return judged
 
 
 def _open_job(pk: int) -> Job:

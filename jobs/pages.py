@@ -8,10 +8,10 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from compass.diagnose import CornerVerdict
 from compass.wording import STATES
 from drawing.mini import Glance, draw_mini
 from drawing.rose import Rose, draw_rose
+from jobs.actions import Judged, judge
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.nextact import NextAct, next_act
 from jobs.workbench import build
@@ -109,10 +109,11 @@ def job_context(job: Job, *, leg: str, corner: Corner | None = None, tape: Tape 
 
 def corner_context(user: User, job: Job, corner: Corner, *, tape_name: str) -> dict[str, Any]:
     """Return the whole workbench page of a corner."""
-    sweeps, rounds = list(corner.sweeps.all()), list(corner.rounds.all())
+    judged = judge(corner)
+    sweeps, rounds = judged.sweeps, judged.rounds
     tape = _choose_tape(tape_name, sweeps, rounds)
     first_free = next((slot for slot, text in enumerate(tape.typed) if not text), 0)
-    bench = build(corner, tape, sweeps=sweeps, rounds=rounds, unit=unit_of(user), current=first_free)
+    bench = build(corner, tape, judged=judged, unit=unit_of(user), current=first_free)
     return {
         **job_context(job, leg="measure", corner=corner, tape=tape),
         "bench": bench,
@@ -123,11 +124,10 @@ def corner_context(user: User, job: Job, corner: Corner, *, tape_name: str) -> d
     }
 
 
-def live_context(user: User, job: Job, tape: Tape, *, current: int, verdict: CornerVerdict | None) -> dict[str, Any]:
-    """Return only what is redrawn after an edit."""
-    corner = next(c for c in job.corners.all() if c.pk == tape.corner_id)
-    sweeps, rounds = list(corner.sweeps.all()), list(corner.rounds.all())
-    bench = build(corner, tape, sweeps=sweeps, rounds=rounds, unit=unit_of(user), current=current, verdict=verdict)
+def live_context(user: User, job: Job, tape: Tape, *, current: int, judged: Judged) -> dict[str, Any]:
+    """Return only what is redrawn after an edit of ``tape``, whose corner has just been ``judged``."""
+    corner = tape.corner
+    bench = build(corner, tape, judged=judged, unit=unit_of(user), current=current)
     return {
         "job": job,
         "corner": corner,

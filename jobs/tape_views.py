@@ -93,9 +93,9 @@ def _answer(
     conflict: str | None = None,
 ) -> HttpResponse:
     """Redraw, and tell the page what the tape now holds; 422 where the text could not be used, 409 on conflict."""
-    job = Job.objects.for_page().get(pk=tape.corner.job_id)
-    verdict = typed.verdict if typed else None
-    context = live_context(request.user, job, tape, current=data.get("at") or data["slot"], verdict=verdict)
+    job = Job.objects.for_floor().get(pk=tape.corner.job_id)
+    judged = typed.judged if typed else actions.judge(tape.corner)
+    context = live_context(request.user, job, tape, current=data.get("at") or data["slot"], judged=judged)
     context |= {"slot": data["slot"], "note": note, "message": message}
     status = 409 if conflict is not None else 422 if note else 200
     response = render(request, "jobs/_live.html", context, status=status)

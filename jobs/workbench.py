@@ -6,15 +6,16 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
-from compass.diagnose import CornerVerdict, diagnose_corner
+from compass.diagnose import CornerVerdict
 from compass.sweep import SweepResult, analyse_sweep
 from compass.units import Unit, from_mm
 from compass.wording import REMEDIES, STATES, place_text, sentence
 from drawing.curves import runout_curve, thickness_curve
 from drawing.rose import Rose, draw_rose
 from drawing.trace import draw_trace
-from jobs.adapters import corner_record, round_readings, station_readings, sweep_record
-from jobs.models import Corner, Sweep, Tape, ThicknessRound
+from jobs.actions import Judged
+from jobs.adapters import round_readings, station_readings, sweep_record
+from jobs.models import Corner, Sweep, Tape
 from workshop.adapters import spec_of
 
 _SHOWN_BIG = frozenset({"runout_stands", "minimum_stands", "variation_stands"})
@@ -67,17 +68,13 @@ def build(
     corner: Corner,
     tape: Tape,
     *,
-    sweeps: list[Sweep],
-    rounds: list[ThicknessRound],
+    judged: Judged,
     unit: Unit,
     current: int = 0,
-    verdict: CornerVerdict | None = None,
 ) -> Workbench:
-    """Compute and draw. ``verdict`` spares the core a second diagnosis when an action has just made one."""
+    """Draw a corner with limits that has been judged, and put its verdict into words."""
     spec = spec_of(corner.limits)
-    if verdict is None:
-        record = corner_record(corner, sweeps=sweeps, rounds=rounds)
-        verdict = diagnose_corner(record)
+    sweeps, rounds, verdict = judged.sweeps, judged.rounds, judged.verdict
     turns = _turns(tape, sweeps)
     result = _result_of(turns, sweeps, verdict, spec)
     shown_state = verdict.runout.state.value
