@@ -93,7 +93,19 @@ class BrowserCase(LiveServerTestCase):
     def tearDown(self) -> None:
         for context in self.browser.contexts:
             context.close()
+        self._let_requests_end()
         self.assertEqual(self.faults, [])
+
+    def _let_requests_end(self) -> None:
+        """Wait until no request is at the database any more: emptying the tables would wait for it, or it for us."""
+        busy = "select count(*) from pg_stat_activity where datname = current_database()"
+        busy += " and pid <> pg_backend_pid() and state <> 'idle'"
+        for _ in range(100):
+            with connection.cursor() as cursor:
+                cursor.execute(busy)
+                if cursor.fetchone() == (0,):
+                    return
+            time.sleep(0.05)
 
     def open_page(self, user: User, **options: Any) -> Page:
         """Open a page signed in as ``user``."""
