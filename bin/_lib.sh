@@ -77,7 +77,8 @@ start_cluster() {
   local secret="$LOCAL/$name.password"
   if [ ! -f "$PGDATA/PG_VERSION" ]; then
     "$PY" -c 'import secrets; print(secrets.token_urlsafe(24), end="")' >"$secret"
-    rm -rf "$PGDATA"
+    # Never over anything that is there: a half-made cluster is for a person to look at.
+    [ -z "$(ls -A "$PGDATA" 2>/dev/null)" ] || die "$PGDATA holds something that is no database cluster; look at it, then remove it"
     if [ "$(id -u)" = 0 ]; then install -d -m 700 -o postgres -g postgres "$PGDATA"; else mkdir -p "$PGDATA"; fi
     local handed; handed=$(mktemp)
     cp "$secret" "$handed"; [ "$(id -u)" = 0 ] && chown postgres "$handed"
