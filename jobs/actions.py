@@ -37,12 +37,12 @@ class NothingToUndoError(Exception):
     """There is no earlier state of this tape."""
 
 
-@dataclass(frozen=True)
 class SlotConflictError(Exception):
     """Somebody else typed ``theirs`` into the same slot."""
 
-    slot: int
-    theirs: str
+    def __init__(self, slot: int, theirs: str) -> None:
+        super().__init__(slot, theirs)
+        self.slot, self.theirs = slot, theirs
 
 
 @transaction.atomic

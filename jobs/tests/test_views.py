@@ -183,7 +183,7 @@ class Tape(Workshop):
         fill(self.user, self.sweep, READINGS[:9])
         with CaptureQueriesContext(connection) as queries:
             answer = self.post(slot=9, text="4.5")
-        self.assertLessEqual(len(queries), 25)
+        self.assertLessEqual(len(queries), MOST_QUERIES)
         for place in ("rose", "trace", "verdict", "next", "corners", "note"):
             self.assertContains(answer, f'hx-swap-oob="innerHTML:#{place}"')
         self.assertLess(len(answer.content), 30_000)

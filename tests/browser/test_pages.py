@@ -2,9 +2,9 @@
 
 from axe_playwright_python.sync_playwright import Axe
 
-from browser_tests.base import BrowserCase
 from jobs.models import Job
 from jobs.tests.base import READINGS, THICKNESS, fill
+from tests.browser.base import BrowserCase
 from workshop.models import User
 
 TOO_WIDE = """[...document.querySelectorAll("body *")]

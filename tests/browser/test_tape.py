@@ -1,8 +1,8 @@
 """A technician at the reading tape, by keyboard, in a hurry, with mistakes, reloads and dropped servers."""
 
-from browser_tests.base import BrowserCase, RealServer
 from jobs.models import Corner, Sweep
 from jobs.tests.base import READINGS, THICKNESS
+from tests.browser.base import BrowserCase, RealServer
 from workshop.tests.test_workshop import person
 
 

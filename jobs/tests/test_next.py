@@ -1,0 +1,115 @@
+"""The next act, what a job's page says, and the forms around it."""
+
+from django.core.management import CommandError, call_command
+from django.urls import reverse
+
+from jobs.actions import close_job, type_reading
+from jobs.adapters import corner_record
+from jobs.models import Corner, Job
+from jobs.nextact import next_act
+from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill
+from workshop.models import User
+from workshop.tests.test_workshop import FIGURES, client_of, person
+
+
+class NextAct(Workshop):
+    """One act at a time, the most useful first."""
+
+    def act(self, **options):
+        job = Job.objects.for_page().get(pk=self.job.pk)
+        corner = next(c for c in job.corners.all() if c.position == "FL")
+        return next_act(job, corner=corner, **options)
+
+    def test_follows_the_work(self) -> None:
+        self.assertIn("Sweep the rotor", self.act().words)
+        type_reading(self.user, self.sweep, entry(0, "1.5"))
+        self.sweep.refresh_from_db()
+        self.assertEqual(self.act(tape=self.sweep).why, "9 stations to go")
+        fill(self.user, self.sweep, READINGS)
+        self.assertIn("Measure thickness", self.act().words)
+        fill(self.user, self.round, THICKNESS)
+        act = self.act()
+        self.assertIn("Turn the rotor", act.words)
+        self.assertEqual(self.client.get(act.url).context["set_up_form"]["turned"].value(), 2)
+
+    def test_asks_for_limits_before_anything_on_an_axle_without(self) -> None:
+        job = Job.objects.for_page().get(pk=self.job.pk)
+        rear = next(c for c in job.corners.all() if c.position == "RL")
+        self.assertEqual(next_act(job, corner=rear).words, "Set the limits")
+
+    def test_a_closed_job_asks_for_nothing(self) -> None:
+        close_job(self.user, self.job, reason="Sold")
+        self.assertIsNone(self.act())
+
+    def test_every_corner_within_leads_to_closing_without_a_reason(self) -> None:
+        fine = {
+            "root_cause": "none_found",
+            "next_check": "measure_other_corner",
+            "do_not_drive": False,
+            "runout": {"state": "within", "high_deg": 1.0},
+            "thickness": {"state_variation": "within"},
+        }
+        limits = Corner.objects.get(pk=self.corner.pk).limits
+        Corner.objects.filter(job=self.job).update(verdict=fine, limits=limits)
+        self.assertEqual(self.act().words, "Close the job")
+        self.assertEqual(close_job(self.user, self.job, reason="").state, Job.State.CLOSED)
+
+
+class Records(Workshop):
+    """Rows into evidence."""
+
+    def test_a_station_not_read_is_left_out_and_the_way_back_needs_a_first(self) -> None:
+        fill(self.user, self.sweep, ["", "1", "2", "x", "4", "5", "6", "7", "8", "9", "0.5"])
+        fill(self.user, self.round, ["26.4", "", "26.5"])
+        record = corner_record(self.corner, sweeps=self.corner.sweeps.all(), rounds=self.corner.rounds.all())
+        self.assertEqual(record.sweeps[0].stations_deg.tolist(), [36, 72, 144, 180, 216, 252, 288, 324])
+        self.assertIsNone(record.sweeps[0].closing_mm)
+        self.assertEqual(record.thickness.readings_mm.tolist(), [[26.4, 26.5]])
+        self.assertEqual(record.spec.max_runout_mm, FIGURES["max_runout_mm"])
+
+
+class JobPages(Workshop):
+    """Words, closing, people, as forms."""
+
+    def test_the_slower_of_two_keeps_what_was_typed(self) -> None:
+        address = reverse("jobs:complaint", args=[self.job.pk])
+        form = {"complaint": "Mine", "odometer_km": "1", "assigned_to": "", "state": "open", "version": "1"}
+        self.assertRedirects(self.client.post(address, form | {"complaint": "Theirs"}), address)
+        answer = self.client.post(address, form)
+        self.assertContains(answer, "Mine", status_code=422)
+        self.assertContains(answer, "Theirs", status_code=422)
+        self.assertEqual(Job.objects.get(pk=self.job.pk).complaint, "Theirs")
+        self.assertRedirects(self.client.post(address, form | {"version": "2"}), address)
+
+    def test_closing_by_the_form(self) -> None:
+        address = reverse("jobs:close", args=[self.job.pk])
+        self.assertContains(self.client.post(address, follow=True), "Not every corner")
+        self.assertRedirects(self.client.post(address, {"reason": "Sold"}), reverse("jobs:floor"))
+        self.assertEqual(Job.objects.get(pk=self.job.pk).closed_by, self.user)
+        page = self.client.get(reverse("jobs:complaint", args=[self.job.pk]))
+        self.assertContains(page, "Sold")
+        self.assertNotContains(page, "Close the job")
+
+    def test_a_new_vehicle_needs_a_name_of_its_own(self) -> None:
+        for typed in ({}, {"label": "minibus 9"}):
+            with self.subTest(typed=typed):
+                answer = self.client.post(reverse("jobs:new"), {"kind": "van", "complaint": "It pulses"} | typed)
+                self.assertContains(answer, "It pulses", status_code=422)
+        self.assertEqual(Job.objects.count(), 1)
+        self.client.post(reverse("jobs:new"), {"kind": "motorcycle", "label": "Moped"})
+        self.assertEqual([c.position for c in Job.objects.latest("pk").corners.all()], ["F", "R"])
+
+    def test_a_lead_changes_roles_and_the_last_lead_stays(self) -> None:
+        lead = person("lead")
+        client = client_of(lead)
+        client.post(reverse("workshop:person", args=[self.trainee.pk]), {"role": "technician", "is_active": "on"})
+        self.assertEqual(User.objects.get(pk=self.trainee.pk).role, "technician")
+        self.assertEqual(User.objects.get(pk=self.trainee.pk).history.first().history_user, lead)
+        client.post(reverse("workshop:person", args=[lead.pk]), {"role": "trainee"})
+        self.assertEqual(User.objects.get(pk=lead.pk).role, "lead")
+
+    def test_the_demo_is_not_loaded_over_people(self) -> None:
+        call_command("load_demo", "--once")
+        with self.assertRaises(CommandError):
+            call_command("load_demo")
+        self.assertEqual(Job.objects.count(), 1)
