@@ -238,6 +238,12 @@ def _because(
         reasons.append(Reason("one_sweep_cannot_tell", {}))
     if thickness.state_variation is State.OVER and runout.state is State.WITHIN:
         reasons.append(Reason("variation_remains", {}))
+    if runout.state is State.TOO_CLOSE:
+        reasons.append(Reason("runout_too_close", {}))
+    if thickness.state_variation is State.TOO_CLOSE:
+        reasons.append(Reason("variation_too_close", {}))
+    if thickness.state_discard is State.TOO_CLOSE:
+        reasons.append(Reason("minimum_too_close", {}))
     if runout.tir is None:
         reasons.append(Reason("runout_missing", {}))
     if result is None:

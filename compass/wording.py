@@ -30,6 +30,11 @@ SENTENCES: Final[dict[str, str]] = {
         "One sweep cannot tell hub from rotor: turn the rotor and sweep again before anything is condemned."
     ),
     "variation_remains": _N("The runout is in, but the disc is still uneven: the pedal will still pulse."),
+    "runout_too_close": _N("The runout is too close to its limit to call: another turn or a finer dial settles it."),
+    "variation_too_close": _N(
+        "The variation is too close to its limit to call: more stations or a finer micrometer settle it."
+    ),
+    "minimum_too_close": _N("The thickness is too close to discard to call, and so counts as below it."),
     "runout_missing": _N("Runout has not been measured here yet."),
     "thickness_missing": _N("Thickness has not been measured here yet: runout alone cannot clear a corner."),
     "found": _N("{finding}: replace the rotor. Do not drive."),

@@ -59,6 +59,7 @@ class Workbench:
     high: str | None
     high_mm: float | None
     high_u_mm: float | None
+    parts: list[tuple[str, float]]
     do_not_drive: bool
     turn: int
     notes: list[str]
@@ -124,6 +125,7 @@ def build(
         high=None if verdict.runout.high_deg is None else place_text(verdict.runout.high_deg, spec.studs, translate=_),
         high_mm=None if estimate is None else estimate.value_mm,
         high_u_mm=None if estimate is None else estimate.u_mm,
+        parts=_parts(result),
         do_not_drive=verdict.do_not_drive,
         turn=len(turns),
         notes=_notes(tape, unit),
@@ -143,6 +145,19 @@ def _result_of(turns: list[Sweep], sweeps: list[Sweep], verdict: CornerVerdict, 
     if len({s.set_up for s in sweeps}) == 1:
         return verdict.runout.sweep
     return analyse_sweep(records, spec=spec)
+
+
+def _parts(result: SweepResult | None) -> list[tuple[str, float]]:
+    """Return what the runout is made of, name and mm: wobble, saddle, the plain range, the closing error."""
+    if result is None:
+        return []
+    parts = (
+        (_("wobble"), result.wobble_mm),
+        (_("saddle"), result.saddle_mm),
+        (_("as read"), result.station_range_mm),
+        (_("back at 1 off by"), result.closing_error_mm),
+    )
+    return [(name, value) for name, value in parts if value is not None]
 
 
 def _cells(tape: Tape) -> list[Cell]:
