@@ -25,6 +25,7 @@ from compass.evidence import (
     stations_or_default,
 )
 from compass.numbers import FloatArray
+from compass.separation import Part
 from compass.uncertainty import Estimate
 from compass.wording import sentence
 
@@ -289,8 +290,8 @@ def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
             # The format has one list of flags a corner; the micrometer's stands with the dial's.
             "flags": [*runout.flags, *(flag for flag in thickness.flags if flag not in runout.flags)],
         },
-        "hub": None,
-        "rotor": None,
+        "hub": _part(corner.whose.hub),
+        "rotor": _part(corner.whose.rotor),
         "joint": None,
         "thickness": {
             "min_mm": _value(thickness.result.minimum if thickness.result else None),
@@ -308,6 +309,17 @@ def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
         "because": [sentence(reason) for reason in corner.because],
         "next_check": corner.next_check,
         "do_not_drive": corner.do_not_drive,
+    }
+
+
+def _part(part: Part | None) -> dict[str, Any] | None:
+    if part is None:
+        return None
+    return {
+        "tir_mm": _number(part.tir_mm),
+        "u_mm": _number(part.u_mm),
+        "high_deg": _number(part.high_deg, 3),
+        "share": _number(part.share),
     }
 
 

@@ -11,6 +11,7 @@ from typing import Any, Final
 
 from compass.evidence import ROTOR_SURFACES, Case, Corner, Surface, Sweep
 from compass.limits import State, against_lower, against_upper
+from compass.separation import Separation, VectorEvidence, separate
 from compass.sweep import SweepResult, analyse_high_spot, analyse_sweep, unit_slip
 from compass.thickness import ThicknessResult, analyse_thickness
 from compass.uncertainty import Estimate
@@ -58,6 +59,7 @@ class CornerVerdict:
 
     position: str
     runout: Runout
+    whose: Separation
     thickness: Thickness
     root_cause: str
     recommended: str | None
@@ -95,7 +97,9 @@ def diagnose(case: Case) -> Verdict:
 
 def diagnose_corner(corner: Corner) -> CornerVerdict:
     """Diagnose one corner from its own evidence alone."""
-    runout = _runout(corner)
+    analysed = [Analysed(turns[0], analyse_sweep(turns, spec=corner.spec)) for turns in _repeat_turns(corner.sweeps)]
+    runout = _runout(corner, analysed)
+    whose = separate(_vectors(analysed))
     thickness = _thickness(corner)
     bearing_over = (
         corner.bearing_play_mm is not None
@@ -109,23 +113,31 @@ def diagnose_corner(corner: Corner) -> CornerVerdict:
     return CornerVerdict(
         position=corner.position,
         runout=runout,
+        whose=whose,
         thickness=thickness,
         root_cause=root_cause,
         recommended=recommended,
-        because=tuple(_because(corner, runout, thickness, broken, bearing_over)),
-        next_check=_next_check(corner, runout, thickness, stopped=bool(broken) or worn),
+        because=tuple(_because(corner, runout, whose, thickness, broken, bearing_over)),
+        next_check=_next_check(corner, runout, whose, thickness, stopped=bool(broken) or worn),
         do_not_drive=bool(broken) or worn or bearing_over,
     )
 
 
-def _runout(corner: Corner) -> Runout:
-    groups = _repeat_turns([s for s in corner.sweeps if s.surface in ROTOR_SURFACES])
-    if groups:
-        chosen = min(groups, key=lambda turns: _preference(turns[0]))
-        result = analyse_sweep(chosen, spec=corner.spec)
+@dataclass(frozen=True, slots=True)
+class Analysed:
+    """The turns of one set-up, told by their first, and what they say."""
+
+    sweep: Sweep
+    result: SweepResult
+
+
+def _runout(corner: Corner, analysed: Sequence[Analysed]) -> Runout:
+    installed = [a for a in analysed if a.sweep.surface in ROTOR_SURFACES]
+    if installed:
+        chosen = min(installed, key=lambda a: _preference(a.sweep))
+        result = chosen.result
         flags = list(result.flags)
-        others = [analyse_sweep(turns, spec=corner.spec) for turns in groups if turns is not chosen]
-        if any(unit_slip(result, other) for other in others):
+        if any(unit_slip(result, other.result) for other in installed if other is not chosen):
             flags.append("unit_slip")
         state = against_upper(result.tir, corner.spec.max_runout_mm)
         return Runout(tir=result.tir, state=state, high_deg=result.high_deg, sweep=result, flags=tuple(flags))
@@ -149,6 +161,28 @@ def _runout(corner: Corner) -> Runout:
             flags=tuple(flags),
         )
     return Runout(tir=None, state=State.UNKNOWN, high_deg=None, sweep=None, flags=())
+
+
+def _vectors(analysed: Sequence[Analysed]) -> list[VectorEvidence]:
+    """Return the first-order vectors that may tell hub from rotor: cleaned, torqued, of steady turns."""
+    found = []
+    for first, result in ((a.sweep, a.result) for a in analysed):
+        # A bare hub face and an arbor have no nuts; a rotor on its hub must have been torqued.
+        mounted = first.surface is Surface.ROTOR_OUTBOARD
+        if first.surface is Surface.ROTOR_INBOARD or not first.cleaned or (mounted and not first.nuts_torqued):
+            continue
+        if result.vector is None or result.vector_covariance is None or "turns_disagree" in result.flags:
+            continue
+        found.append(
+            VectorEvidence(
+                hub=first.surface in (Surface.ROTOR_OUTBOARD, Surface.HUB_FACE),
+                rotor=first.surface in (Surface.ROTOR_OUTBOARD, Surface.ARBOR),
+                index_deg=first.index_deg if mounted else 0.0,
+                vector=result.vector,
+                covariance=result.vector_covariance,
+            )
+        )
+    return found
 
 
 def _repeat_turns(sweeps: Sequence[Sweep]) -> list[list[Sweep]]:
@@ -205,7 +239,12 @@ def _first_call(
 
 
 def _because(
-    corner: Corner, runout: Runout, thickness: Thickness, broken: Sequence[str], bearing_over: bool
+    corner: Corner,
+    runout: Runout,
+    whose: Separation,
+    thickness: Thickness,
+    broken: Sequence[str],
+    bearing_over: bool,
 ) -> list[Reason]:
     reasons = [Reason("found", {"finding": finding}) for finding in broken]
     spec = corner.spec
@@ -234,7 +273,11 @@ def _because(
             reasons.append(Reason("variation_stands", figures))
     flags = [*runout.flags, *thickness.flags]
     reasons += [Reason("flag", {"flag": flag.partition(":")[0], "at": flag.partition(":")[2]}) for flag in flags]
-    if runout.state is State.OVER and not set(runout.flags) & {"turns_disagree", *_CONDITION_CHECKS}:
+    if whose.hub is not None and whose.rotor is not None:
+        for code, part in (("hub_carries", whose.hub), ("rotor_carries", whose.rotor)):
+            figures = {"tir_mm": part.tir_mm, "u_mm": part.u_mm, "high_deg": part.high_deg, "studs": spec.studs}
+            reasons.append(Reason(code, figures))
+    elif runout.state is State.OVER and not set(runout.flags) & {"turns_disagree", *_CONDITION_CHECKS}:
         reasons.append(Reason("one_sweep_cannot_tell", {}))
     if thickness.state_variation is State.OVER and runout.state is State.WITHIN:
         reasons.append(Reason("variation_remains", {}))
@@ -251,7 +294,9 @@ def _because(
     return reasons
 
 
-def _next_check(corner: Corner, runout: Runout, thickness: Thickness, *, stopped: bool) -> str | None:
+def _next_check(
+    corner: Corner, runout: Runout, whose: Separation, thickness: Thickness, *, stopped: bool
+) -> str | None:
     """Name the one measurement that helps most now: first what spoils a reading, then what is missing."""
     if stopped:
         return None
@@ -272,7 +317,10 @@ def _next_check(corner: Corner, runout: Runout, thickness: Thickness, *, stopped
             "finer_micrometer",
         ),
         (thickness.state_variation is State.TOO_CLOSE, "measure_thickness"),
-        (runout.state is State.OVER and "captive" not in corner.spec.features, "turn_rotor_and_sweep"),
+        (
+            runout.state is State.OVER and whose.hub is None and "captive" not in corner.spec.features,
+            "turn_rotor_and_sweep",
+        ),
         (runout.state is State.WITHIN and thickness.state_variation is State.WITHIN, "measure_other_corner"),
     ]
     return next((check for applies, check in steps if applies), None)

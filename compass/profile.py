@@ -87,6 +87,12 @@ class Profile:
         curves: FloatArray = self.coefficients_mm @ basis
         return curves
 
+    def first_order(self, *, radius_ratio: float = 1.0) -> tuple[complex, FloatArray]:
+        """Return the mean first-order vector A·e^{iα} and the covariance (2, 2) of its two components, mm and mm²."""
+        turn = np.exp(1j * math.radians(self.frame_deg))
+        drawn = (self.coefficients_mm[:, 0] + 1j * self.coefficients_mm[:, 1]) * turn * radius_ratio
+        return complex(drawn.mean()), np.cov(np.stack([drawn.real, drawn.imag]))
+
     def mean_at_mm(self, angles_deg: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
         """Return the mean profile at hub angles (n,), without its constant."""
         scale = np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2)

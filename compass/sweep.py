@@ -42,6 +42,7 @@ FACE: Final = Prior(
 class SweepResult:
     """What the turns of one set-up say, at the measuring radius, outboard sense. Lengths mm, angles degrees.
 
+    ``vector`` is the best estimate of order 1 with its covariance (2, 2), for ``compass.separation``;
     ``wobble`` and ``saddle`` are TIRs (2A) of orders 1 and 2 from the plain least-squares fit;
     ``curve_mm`` is the best estimate on ``curve_deg`` about its mean; ``residuals_mm`` (n,) stand at the
     first turn's stations; ``station_range_mm`` is the plain range as read.
@@ -59,6 +60,8 @@ class SweepResult:
     turns: int
     stations: int
     level_mm: float
+    vector: complex | None
+    vector_covariance: FloatArray | None
     curve_deg: FloatArray
     curve_mm: FloatArray
     residuals_mm: FloatArray
@@ -107,6 +110,9 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec) -> SweepResult:
     fit = fit_orders(kept, orders=orders)
     profile = estimate_profile(kept, prior=FACE)
     tir = _tir(profile, ratio=ratio, sweep=first)
+    vector, covariance = profile.first_order(radius_ratio=ratio)
+    # A dial's error limit enters a vector once (brief 2); half of it, for an amplitude.
+    covariance = covariance + np.eye(2) * (even_bound_sd(first.instrument_error_mm) * ratio / 2) ** 2
     curve_deg = np.arange(0.0, 360.0 + GRID_DEG / 2, GRID_DEG)
     wobble, high = _order(fit.coefficients_mm, 1, ratio)
     saddle, saddle_deg = _order(fit.coefficients_mm, 2, ratio) if orders > 1 else (None, None)
@@ -123,6 +129,8 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec) -> SweepResult:
         turns=len(turns),
         stations=stations,
         level_mm=float(profile.constant_mm.mean()),
+        vector=vector,
+        vector_covariance=covariance,
         curve_deg=curve_deg,
         curve_mm=profile.mean_at_mm(curve_deg, radius_ratio=ratio),
         residuals_mm=_residuals(first, fit),
@@ -405,6 +413,8 @@ def _undetermined(
         turns=turns,
         stations=len(sweep.readings_mm),
         level_mm=float(readings.values_mm.mean()) if readings.values_mm.size else 0.0,
+        vector=None,
+        vector_covariance=None,
         curve_deg=nothing,
         curve_mm=nothing,
         residuals_mm=nothing,

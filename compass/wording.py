@@ -26,6 +26,8 @@ SENTENCES: Final[dict[str, str]] = {
         "Bearing play {play} is over its limit {limit}: the bearing comes first, "
         "and no disc reading can be believed yet."
     ),
+    "hub_carries": _N("The hub carries {tir} ± {u} {unit}, high at {place}."),
+    "rotor_carries": _N("The rotor carries {tir} ± {u} {unit}, high at {place} as first mounted."),
     "one_sweep_cannot_tell": _N(
         "One sweep cannot tell hub from rotor: turn the rotor and sweep again before anything is condemned."
     ),

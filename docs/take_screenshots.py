@@ -46,6 +46,8 @@ def main(address: str, folder: str) -> None:
         shot("measure-runout", f"{job}FL/measure/")
         shot("measure-thickness", f"{job}FL/measure/?tape=thickness")
         truck = page.goto(address + "/?q=quay") and page.locator(".strip-name").first.get_attribute("href")
+        bus = page.goto(address + "/?q=kerbed") and page.locator(".strip-name").first.get_attribute("href")
+        shot("measure-hub-and-rotor", f"{bus}FR/measure/")
         choose(page, "theme", "night")
         shot("measure-night-two-turns", f"{truck}RL/measure/")
         choose(page, "theme", "day")

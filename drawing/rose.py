@@ -19,6 +19,7 @@ _REACH: Final = 34.0  # drawn height of the furthest runout
 _THICKNESS_IN: Final = 98.0
 _THICKNESS_DEEP: Final = 24.0
 _STUD_RING: Final = 66.0
+_VECTORS: Final = 47.0  # drawn length of the longest vector
 _SEGMENT_DEG: Final = 6
 
 
@@ -32,6 +33,8 @@ class Rose:
     thickness: Curve | None
     at_deg: float
     current: int | None
+    hub: complex | None = None  # first-order vectors, mm, as they stand at the drawn index
+    rotor: complex | None = None
 
 
 def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
@@ -44,6 +47,7 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     layers: list[Tree.Element] = [hatching("rose"), _iron(spec, scale, zero)]
     wheel = [*_studs(rose), *_station_ticks(rose)]
     wheel.insert(0, _thickness_ring(rose.thickness))
+    wheel += _triangle(rose)
     if rose.runout is not None:
         wheel += _runout(rose.runout, zero, factor * scale)
     layers.append(
@@ -169,6 +173,24 @@ def _runout(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
     if curve.mark_deg is not None and curve.values_mm.size:
         drawn += _needle(curve.mark_deg, zero + float(curve.values_mm.max()) * per_mm)
     return drawn
+
+
+def _triangle(rose: Rose) -> list[Tree.Element]:
+    """Draw hub, rotor and their sum from the centre, head to tail: which of the two throws the disc."""
+    if rose.hub is None or rose.rotor is None:
+        return []
+    total = rose.hub + rose.rotor
+    per_mm = _VECTORS / max(abs(rose.hub), abs(total), 1e-6)
+
+    def at(vector: complex) -> Point:
+        # A·e^{iα} has its real part toward stud 1 (up) and its imaginary part clockwise (right).
+        return _CENTRE + vector.imag * per_mm, _CENTRE - vector.real * per_mm
+
+    return [
+        path([at(0j), at(total)], class_="vector-both"),
+        path([at(0j), at(rose.hub)], class_="vector-hub"),
+        path([at(rose.hub), at(total)], class_="vector-rotor"),
+    ]
 
 
 def _needle(angle_deg: float, length: float) -> list[Tree.Element]:

@@ -1,5 +1,7 @@
 """What the workbench shows of a corner: rows in, drawings and words out. No request, no writing."""
 
+import cmath
+import math
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -45,6 +47,17 @@ class Figure:
 
 
 @dataclass(frozen=True)
+class Carried:
+    """What hub or rotor carries of the runout: TIR and U in mm, and where it is high."""
+
+    kind: str
+    name: str
+    tir_mm: float
+    u_mm: float
+    place: str
+
+
+@dataclass(frozen=True)
 class Workbench:
     """All that the workbench of one corner draws, for the tape that is open."""
 
@@ -60,8 +73,10 @@ class Workbench:
     high_mm: float | None
     high_u_mm: float | None
     parts: list[tuple[str, float]]
+    vectors: list[Carried]
     do_not_drive: bool
     turn: int
+    turned: bool
     notes: list[str]
 
 
@@ -90,6 +105,7 @@ def build(
         spec=spec,
         state=thickness.state_variation.value,
     )
+    whose = verdict.whose
     stations = tuple(tape.stations_deg)
     at = current if current < len(stations) else 0
     rose, factor = draw_rose(
@@ -100,6 +116,8 @@ def build(
             thickness=ring,
             at_deg=stations[at],
             current=at,
+            hub=whose.hub.vector if whose.hub else None,
+            rotor=_turned(whose.rotor.vector, tape.index_deg) if whose.rotor else None,
         ),
         title=_rose_title(corner, verdict),
     )
@@ -126,8 +144,10 @@ def build(
         high_mm=None if estimate is None else estimate.value_mm,
         high_u_mm=None if estimate is None else estimate.u_mm,
         parts=_parts(result),
+        vectors=_vectors(verdict, spec.studs),
         do_not_drive=verdict.do_not_drive,
         turn=len(turns),
+        turned=tape.index_deg != 0,
         notes=_notes(tape, unit),
     )
 
@@ -145,6 +165,22 @@ def _result_of(turns: list[Sweep], sweeps: list[Sweep], verdict: CornerVerdict, 
     if len({s.set_up for s in sweeps}) == 1:
         return verdict.runout.sweep
     return analyse_sweep(records, spec=spec)
+
+
+def _turned(vector: complex, index_deg: float) -> complex:
+    """Return a rotor's vector as it stands when the rotor has been turned on by ``index_deg``."""
+    return vector * cmath.rect(1.0, math.radians(index_deg))
+
+
+def _vectors(verdict: CornerVerdict, studs: int) -> list[Carried]:
+    """Return what hub and rotor carry, for the legend of the triangle; empty while they cannot be told apart."""
+    whose = verdict.whose
+    if whose.hub is None or whose.rotor is None:
+        return []
+    return [
+        Carried(kind, name, part.tir_mm, part.u_mm, place_text(part.high_deg, studs, translate=_))
+        for kind, name, part in (("hub", _("hub"), whose.hub), ("rotor", _("rotor"), whose.rotor))
+    ]
 
 
 def _parts(result: SweepResult | None) -> list[tuple[str, float]]:

@@ -106,6 +106,9 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
             cleaned=True,
             only=stations // 2 if hidden.read == "half" else None,
         )
+    if hidden.read == "turned":
+        index_deg = 360.0 * (limits.studs // 2) / limits.studs
+        _sweep(generator, user, corner, truth, stations, cleaned=True, index_deg=index_deg)
     fine = replace(truth, noise_mm=0.0007)
     measured = fine.micrometer_round(generator, stations=stations)
     tape = ThicknessRound(
@@ -115,7 +118,9 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
         radii_mm=[truth.radius_mm],
         created_by=user,
     )
-    values = [float(t) for t in measured.readings_mm[0]] if hidden.read in ("all", "turns") else [None] * stations
+    values = (
+        [float(t) for t in measured.readings_mm[0]] if hidden.read in ("all", "turns", "turned") else [None] * stations
+    )
     _fill(user, tape, [float(a) for a in measured.stations_deg], values)
     refresh_verdict(corner)
 
@@ -151,14 +156,16 @@ def _sweep(
     *,
     cleaned: bool,
     only: int | None = None,
+    index_deg: float = 0.0,
 ) -> None:
-    swept = truth.sweep(generator, stations=stations, read_to=0.5, cleaned=cleaned)
+    swept = truth.sweep(generator, stations=stations, read_to=0.5, cleaned=cleaned, index_deg=index_deg)
     tape = Sweep(
         corner=corner,
         graduation_mm=swept.graduation_mm,
         read_to=swept.read_to,
         entry_unit=Unit.DIVISION.value,
         radius_mm=truth.radius_mm,
+        index_deg=index_deg,
         cleaned=cleaned,
         nuts_torqued=True,
         created_by=user,

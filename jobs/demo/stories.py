@@ -15,7 +15,7 @@ class Hidden:
     uneven: float = 0.003  # thickness variation
     worn: float = 1.1  # mm below new
     patch: tuple[float, float] | None = None
-    read: str = "all"  # all, runout, half (half of the sweep), turns (two turns)
+    read: str = "all"  # all, runout, half (of the sweep), turns (two turns), turned (rotor half a turn on)
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ STORIES: Final = (
           "Discs of axle 1 replaced in pairs."),
     Story("Minibus 1", 9, "waiting", "okoro",
           "Shudder through the whole bus from 90, hot brakes after the school run. Kerbed in January, right front.",
-          {"FL": Hidden((0.02, 300), uneven=0.006), "FR": Hidden((0.13, 118), (0.03, 200), uneven=0.03, read="turns"), "RL": QUIET}),
+          {"FL": Hidden((0.02, 300), uneven=0.006), "FR": Hidden((0.13, 118), (0.03, 200), uneven=0.03, read="turned"), "RL": QUIET}),
     Story("Wheelchair trailer", 7, "waiting", "brandt", "Drags and pulses when empty. Stood all winter under the tarpaulin.",
           {"A1L": Hidden(uneven=0.022, patch=(-0.02, 200), worn=0.6), "A1R": Hidden(uneven=0.02, patch=(-0.018, 30), worn=0.7)}),
     Story("Meal van 2", 2.2, "open", "brandt", "Pedal pulses at 50, steering quiet. Pads done in autumn, discs left as they were.",

@@ -6,10 +6,10 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from jobs.actions import close_job, open_job
+from jobs.actions import close_job, open_job, start_sweep
 from jobs.demo.build import build_demo
 from jobs.models import Corner, Job, Sweep
-from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
+from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
 from workshop.models import User, Vehicle
 from workshop.tests.test_workshop import client_of
 
@@ -83,6 +83,17 @@ class Pages(Workshop):
         self.assertContains(page, "4.3")
         self.assertContains(page, "limit 2.0")  # 0.05 mm
         self.assertNotContains(page, "0.110")
+
+    def test_a_turned_sweep_tells_hub_from_rotor(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        self.assertNotContains(self.client.get(self.address("measure")), "vector-hub")
+        turned = start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0})
+        fill(self.user, turned, READINGS)  # nothing turned with the rotor: it is all the hub's
+        page = self.client.get(self.address("measure"))
+        self.assertContains(page, "vector-hub")
+        hub, rotor = page.context["bench"].vectors
+        self.assertAlmostEqual(hub.tir_mm, 0.107, delta=0.003)
+        self.assertLess(rotor.tir_mm, 0.003)
 
     def test_a_verdict_that_stops_is_on_every_page_of_the_job(self) -> None:
         fill(self.user, self.round, [f"{25.3:.3f}"] * 10)
