@@ -64,7 +64,6 @@ POSITION_NAMES: Final = {
     "A2L": _("Axle 2 left"),
     "A2R": _("Axle 2 right"),
 }
-AXLE_NAMES: Final = {"F": _("Front axle"), "R": _("Rear axle"), "A1": _("Axle 1"), "A2": _("Axle 2")}
 
 
 def axle_of(position: str) -> str:
