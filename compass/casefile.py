@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterable
 from functools import cache
 from importlib import resources
-from typing import Any, Final, cast
+from typing import Any, Final, TypeVar, cast
 
 import numpy as np
 from jsonschema import Draft202012Validator
@@ -16,8 +16,10 @@ from compass.errors import CaseFileError, CompassError, Fault
 from compass.evidence import (
     Case,
     Corner,
+    Drum,
     HighSpot,
     OverLips,
+    Pads,
     Spec,
     Surface,
     Sweep,
@@ -31,20 +33,8 @@ from compass.wording import sentence
 
 CASE_FORMAT: Final = "iron-compass-case/1"
 VERDICT_FORMAT: Final = "iron-compass-verdict/1"
+_Record = TypeVar("_Record", Pads, Drum)
 MAX_BYTES: Final = 20_000_000  # brief 3: over 20 MB is a fault
-_SPEC_FIELDS: Final = (
-    "studs",
-    "rotor",
-    "discard_thickness_mm",
-    "max_runout_mm",
-    "max_thickness_variation_mm",
-    "measuring_radius_mm",
-    "nominal_thickness_mm",
-    "machine_to_thickness_mm",
-    "max_bearing_play_mm",
-    "swept_inner_radius_mm",
-    "swept_outer_radius_mm",
-)
 
 
 @cache
@@ -228,16 +218,27 @@ def _corner(data: dict[str, Any]) -> Corner:
         ),
         thickness=_thickness(data["thickness"]) if "thickness" in data else None,
         bearing_play_mm=data.get("bearing_play_mm"),
+        pads=_lists(Pads, data.get("pads_mm")),
+        drum=_lists(Drum, data.get("drum_mm"), suffix="_mm"),
         findings=frozenset(data.get("findings", [])),
     )
 
 
+def _lists(record: type[_Record], data: dict[str, list[float]] | None, *, suffix: str = "") -> _Record | None:
+    if data is None:
+        return None
+    return record(**{key + suffix: tuple(values) for key, values in data.items()})
+
+
 def _spec(data: dict[str, Any]) -> Spec:
-    known = {name: data[name] for name in _SPEC_FIELDS if name in data}
+    positions = data.get("index_positions")
     return Spec(
-        **{**known, "studs": int(data["studs"])},
-        features=frozenset(data.get("features", [])),
-        other={key: value for key, value in data.items() if key not in (*_SPEC_FIELDS, "features")},
+        **{
+            **data,
+            "studs": int(data["studs"]),
+            "features": frozenset(data.get("features", [])),
+            "index_positions": tuple(positions) if positions else None,
+        }
     )
 
 
@@ -290,9 +291,9 @@ def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
             # The format has one list of flags a corner; the micrometer's stands with the dial's.
             "flags": [*runout.flags, *(flag for flag in thickness.flags if flag not in runout.flags)],
         },
-        "hub": _part(corner.whose.hub),
+        "hub": _part(corner.whose.hub, state=corner.hub_state.value),
         "rotor": _part(corner.whose.rotor),
-        "joint": None,
+        "joint": _part(corner.whose.joint, of=corner.whose.joint_of),
         "thickness": {
             "min_mm": _value(thickness.result.minimum if thickness.result else None),
             "u_mm": _expanded(thickness.result.minimum if thickness.result else None),
@@ -301,18 +302,20 @@ def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
             "variation_u_mm": _expanded(thickness.result.variation if thickness.result else None),
             "state_variation": thickness.state_variation.value,
             "taper_mm": _number(thickness.result.taper_mm if thickness.result else None),
-            "made_by": None,
+            "made_by": None if thickness.made_by is None else thickness.made_by.value,
         },
         "remedies": [],
         "root_cause": corner.root_cause,
         "recommended": corner.recommended,
         "because": [sentence(reason) for reason in corner.because],
         "next_check": corner.next_check,
+        "next_index_deg": _number(corner.separating.index_deg, 3) if corner.separating else None,
         "do_not_drive": corner.do_not_drive,
+        "provisional": list(corner.provisional),
     }
 
 
-def _part(part: Part | None) -> dict[str, Any] | None:
+def _part(part: Part | None, **also: str) -> dict[str, Any] | None:
     if part is None:
         return None
     return {
@@ -320,6 +323,7 @@ def _part(part: Part | None) -> dict[str, Any] | None:
         "u_mm": _number(part.u_mm),
         "high_deg": _number(part.high_deg, 3),
         "share": _number(part.share),
+        **also,
     }
 
 

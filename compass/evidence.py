@@ -38,10 +38,17 @@ class Spec:
     features: frozenset[str] = frozenset()
     nominal_thickness_mm: float | None = None
     machine_to_thickness_mm: float | None = None
+    max_hub_runout_mm: float | None = None
+    hub_runout_radius_mm: float | None = None
     max_bearing_play_mm: float | None = None
     swept_inner_radius_mm: float | None = None
     swept_outer_radius_mm: float | None = None
-    other: dict[str, Any] = field(default_factory=dict, compare=False)
+    new_rotor_runout_mm: float | None = None
+    new_hub_runout_mm: float | None = None
+    index_positions: tuple[float, ...] | None = None
+    max_drum_diameter_mm: float | None = None
+    min_lining_mm: float | None = None
+    min_pad_mm: float | None = None
 
     def __post_init__(self) -> None:
         if self.studs < 1:
@@ -58,6 +65,15 @@ class Spec:
     def broken_by_design(self) -> bool:
         """Whether slots or holes make the dial jump by design."""
         return bool(self.features & {"slotted", "drilled"})
+
+    @property
+    def positions_deg(self) -> tuple[float, ...]:
+        """The indices at which the rotor goes back on: those told, else one a stud; a captive one has only its own."""
+        if self.index_positions is not None:
+            return self.index_positions
+        if "captive" in self.features:
+            return (0.0,)
+        return tuple(360.0 * k / self.studs for k in range(self.studs))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -159,6 +175,22 @@ class ThicknessRound:
 
 
 @dataclass(frozen=True, slots=True)
+class Pads:
+    """Pad thickness left (mm), inner and outer, as many places as were measured."""
+
+    inner: tuple[float, ...] = ()
+    outer: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Drum:
+    """The drum in a rear rotor's hat: inner diameters and lining thicknesses (mm), as many as were measured."""
+
+    diameters_mm: tuple[float, ...] = ()
+    linings_mm: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Corner:
     """One wheel's evidence."""
 
@@ -168,6 +200,8 @@ class Corner:
     high_spots: tuple[HighSpot, ...] = ()
     thickness: ThicknessRound | None = None
     bearing_play_mm: float | None = None
+    pads: Pads | None = None
+    drum: Drum | None = None
     findings: frozenset[str] = frozenset()
 
     def __post_init__(self) -> None:

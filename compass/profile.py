@@ -15,7 +15,7 @@ formulas fall short:
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from itertools import product
 from typing import Final
@@ -29,6 +29,10 @@ ORDERS: Final = 8
 GRID_DEG: Final = 2.5  # a pure wobble between grid points under-reads by 0.02 %
 _CONSTANT_SD_MM: Final = 1.0  # readings are centred first, so this is as good as flat
 _NEGLIGIBLE_WEIGHT: Final = 1e-3
+_JUMP_SD_MM: Final = 0.06  # how far a lone jump stands off; our estimate
+_SUSPECT_SD: Final = 2.3  # under which a reading is no suspect
+_MOST_JUMPS: Final = 3
+_HOPELESS_NATS: Final = 5.0  # a story so much worse than the best is not weighed
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +49,7 @@ class Prior:
     noise: tuple[tuple[float, float], ...]
     drift: tuple[float, ...] = (0.0015, 0.015)
     unseen_drift: float = 0.0
+    spoilt: float = 0.0  # how likely a reading is to be a lone jump (rust, a slot, a slip), before it is read
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -75,6 +80,7 @@ class Profile:
     coefficients_mm: FloatArray
     frame_deg: float
     noise_mm: float
+    spoilt: FloatArray | None = None  # (n,): how likely each reading is one that its neighbours know nothing of
 
     def curves_mm(self, *, radius_ratio: float = 1.0) -> FloatArray:
         """Return the drawn profiles on the grid, shape (k, GRID points), without their constant.
@@ -83,8 +89,14 @@ class Profile:
         """
         basis = _grid_basis()
         if radius_ratio != 1.0:
-            basis = basis * np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2)[:, None]
+            basis = basis * _scales(radius_ratio)[:, None]
         curves: FloatArray = self.coefficients_mm @ basis
+        return curves
+
+    def curves_at_mm(self, angles_deg: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
+        """Evaluate every draw at hub angles (n,), without its constant, shape (k, n)."""
+        basis = harmonics(np.asarray(angles_deg) - self.frame_deg, ORDERS)
+        curves: FloatArray = self.coefficients_mm @ (basis * _scales(radius_ratio)[:, None])
         return curves
 
     def first_order(self, *, radius_ratio: float = 1.0) -> tuple[complex, FloatArray]:
@@ -93,10 +105,29 @@ class Profile:
         drawn = (self.coefficients_mm[:, 0] + 1j * self.coefficients_mm[:, 1]) * turn * radius_ratio
         return complex(drawn.mean()), np.cov(np.stack([drawn.real, drawn.imag]))
 
+    def mean_coefficients_mm(self) -> FloatArray:
+        """Return the mean a_1, b_1, a_2, b_2, … in the hub's own frame, shape (2·ORDERS,)."""
+        mean = self.coefficients_mm.mean(axis=0)
+        turn = np.exp(1j * np.arange(1, ORDERS + 1) * math.radians(self.frame_deg))
+        turned = (mean[0::2] + 1j * mean[1::2]) * turn
+        return np.column_stack([turned.real, turned.imag]).ravel()
+
+    def plus(self, other: "Profile") -> "Profile":
+        """Return the sum of two profiles that were estimated apart, in this one's frame; draws are taken pairwise."""
+        turn = np.exp(1j * np.arange(1, ORDERS + 1) * math.radians(other.frame_deg - self.frame_deg))
+        turned = (other.coefficients_mm[:, 0::2] + 1j * other.coefficients_mm[:, 1::2]) * turn
+        coefficients = self.coefficients_mm.copy()
+        coefficients[:, 0::2] += turned.real
+        coefficients[:, 1::2] += turned.imag
+        return replace(self, constant_mm=self.constant_mm + other.constant_mm, coefficients_mm=coefficients)
+
+    def turned(self, by_deg: float) -> "Profile":
+        """Return the profile of the same part turned on by ``by_deg``."""
+        return replace(self, frame_deg=self.frame_deg + by_deg)
+
     def mean_at_mm(self, angles_deg: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
         """Return the mean profile at hub angles (n,), without its constant."""
-        scale = np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2)
-        mean: FloatArray = (self.coefficients_mm.mean(axis=0) * scale) @ harmonics(
+        mean: FloatArray = (self.coefficients_mm.mean(axis=0) * _scales(radius_ratio)) @ harmonics(
             np.asarray(angles_deg) - self.frame_deg, ORDERS
         )
         return mean
@@ -114,6 +145,11 @@ def harmonics(angles_deg: FloatArray, orders: int) -> FloatArray:
     rows[0::2] = np.cos(n_theta)
     rows[1::2] = np.sin(n_theta)
     return rows
+
+
+def _scales(radius_ratio: float) -> FloatArray:
+    """Return what each coefficient is scaled with at another radius: order n with the n-th power (brief 2)."""
+    return np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2)
 
 
 @cache
@@ -135,14 +171,26 @@ def estimate_profile(readings: Readings, *, prior: Prior, stream: int = 0) -> Pr
     rounding_var = readings.step_mm**2 / 12
     # Repeat turns share rounding: only the random part is divided by their number.
     row_var = noise_sd[:, None] ** 2 / readings.turns[None, :] + rounding_var  # (J, n)
-    means, factors, log_weight = _posteriors(design, y, row_var, prior_sd)
-    log_weight += log_prior
     if readings.within_dof:
         one_var = noise_sd**2 + rounding_var
-        log_weight -= 0.5 * (readings.within_dof * np.log(one_var) + readings.within_ss / one_var)
+        log_prior = log_prior - 0.5 * (readings.within_dof * np.log(one_var) + readings.within_ss / one_var)
+    means, factors, log_weight = _posteriors(design, y, row_var, prior_sd)
+    log_weight += log_prior
+    spoilt = None
+    if prior.spoilt:
+        jumps = _lone_jumps(design, y, row_var, prior_sd, log_prior, log_weight, chance=prior.spoilt)
+        more = [_posteriors(design, y, row_var + jump.extra_var, prior_sd) for jump in jumps]
+        means, factors = (np.concatenate([own, *(m[k] for m in more)]) for k, own in enumerate((means, factors)))
+        log_weight = np.concatenate(
+            [log_weight, *(m[2] + log_prior + jump.log_odds for m, jump in zip(more, jumps, strict=True))]
+        )
+        noise_sd = np.tile(noise_sd, 1 + len(jumps))
     weight = np.exp(log_weight - log_weight.max())
     weight[weight < _NEGLIGIBLE_WEIGHT * weight.max()] = 0.0
     weight /= weight.sum()
+    if prior.spoilt:
+        by_story = weight.reshape(1 + len(jumps), -1).sum(axis=1)
+        spoilt = sum((p * jump.rows for p, jump in zip(by_story[1:], jumps, strict=True)), np.zeros(len(y)))
 
     draws = _mixture_draws(means, factors, weight, stream=stream)
     coefficients = draws[:, 1 : 1 + 2 * ORDERS]
@@ -155,7 +203,68 @@ def estimate_profile(readings: Readings, *, prior: Prior, stream: int = 0) -> Pr
         coefficients_mm=coefficients,
         frame_deg=frame_deg,
         noise_mm=float(np.sqrt(weight @ noise_sd**2)),
+        spoilt=spoilt,
     )
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Story:
+    """That these rows (n,) are lone jumps: what is added to their variance, and the log odds against none."""
+
+    rows: FloatArray
+    extra_var: FloatArray
+    log_odds: float
+
+
+def _lone_jumps(
+    design: FloatArray,
+    y: FloatArray,
+    row_var: FloatArray,
+    prior_sd: FloatArray,
+    log_prior: FloatArray,
+    log_weight: FloatArray,
+    *,
+    chance: float,
+) -> list[_Story]:
+    """Name the stories of spoilt readings worth weighing: stations far off what the others say of them, one by one.
+
+    A reading is held against the prediction of all others (R&W eq. 5.12, leave-one-out) under the best alternative of
+    every noise; each next suspect is sought with the ones before it set aside, so that several cannot hide each other.
+    """
+    stories: list[_Story] = []
+    rows: FloatArray = np.zeros(len(y))
+    best = float(np.logaddexp.reduce(log_weight))
+    for _ in range(min(_MOST_JUMPS, max(len(y) - 4, 0) // 2)):
+        j = int(np.argmax(log_weight))
+        variance = row_var[j] + _JUMP_SD_MM**2 * rows
+        off = _left_out(design, y, variance, prior_sd[j])
+        off[rows > 0] = 0.0
+        tried = []
+        for k in np.argsort(-np.abs(off))[:2]:
+            if abs(off[k]) < _SUSPECT_SD:
+                continue
+            with_k = rows.copy()
+            with_k[k] = 1.0
+            extra = _JUMP_SD_MM**2 * with_k[None, :]
+            log_odds = float(with_k.sum()) * math.log(chance)
+            evidence = _posteriors(design, y, row_var + extra, prior_sd)[2] + log_prior
+            tried.append((float(np.logaddexp.reduce(evidence)) + log_odds, _Story(with_k, extra, log_odds), evidence))
+        if not tried:
+            break
+        stories += [story for score, story, _ in tried if score > best - _HOPELESS_NATS]
+        score, story, evidence = max(tried, key=lambda found: found[0])
+        if score < best - _HOPELESS_NATS:
+            break
+        best, rows, log_weight = max(best, score), story.rows, evidence
+    return stories
+
+
+def _left_out(design: FloatArray, y: FloatArray, variance: FloatArray, prior_sd: FloatArray) -> FloatArray:
+    """Return how far each reading stands off what the others predict of it, in standard deviations (n,)."""
+    covariance = np.diag(variance) + (design * prior_sd**2) @ design.T
+    inverse = np.linalg.inv(covariance)
+    off: FloatArray = inverse @ y / np.sqrt(np.diag(inverse))
+    return off
 
 
 def _phase_deg(readings: Readings) -> float:

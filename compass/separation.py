@@ -1,22 +1,30 @@
-"""Whose runout it is: one weighted least-squares solution for hub and rotor over all clean evidence.
+"""Whose runout it is: one weighted least-squares solution for hub, rotor and joint over all the evidence.
 
-Unknown are two complex first-order vectors at the measuring radius, H (hub) and R (rotor, in its own frame at
-index 0). A rotor sweep at index φ gives H + R·e^{iφ}, a hub-face sweep scaled by r_m/r gives H, an arbor sweep
-gives R (brief 2, Whose runout). Knows nothing of remedies or verdicts.
+Unknown are complex first-order vectors at the measuring radius: H (hub), R (rotor, in its own frame at index 0)
+and, for every state swept before the work, J (what dirt or loose nuts added). A rotor sweep at index φ gives
+H + R·e^{iφ} (+ J), a hub-face sweep scaled by r_m/r gives H, an arbor sweep gives R (brief 2, Whose runout).
+What the evidence does not reach stays None. Knows nothing of readings, remedies or verdicts.
 """
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 
 from compass.angles import tir_and_high, wrap_deg
 from compass.numbers import FloatArray
-from compass.uncertainty import COVERAGE, normal_draws
+from compass.uncertainty import COVERAGE, DRAWS, normal_draws
 
-SEATING_TIR_MM: Final = 0.002  # TIR a mounting moves by; brief 2's starting value
+# How far a mounting moves the rotor, TIR in mm, beside its prior weight: about 2 µm (brief 2's starting value);
+# redundant evidence says better, and a careless mounting stays possible.
+SEATING: Final = ((0.001, 0.25), (0.002, 0.5), (0.004, 0.18), (0.01, 0.06), (0.03, 0.01))
+USUAL_SEATING_MM: Final = 0.002
+_SURPRISE: Final = 2.326  # standard normal, 1 in 100
+_UNKNOWN_SD_MM: Final = 0.1  # a part known no better than this is not known
+_STATES: Final = ("both", "dirt", "nuts")  # what had not been put right, the most telling first
+_RANK: Final = 1e-7  # relative singular value under which a direction is not reached
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -24,7 +32,9 @@ class VectorEvidence:
     """One first-order vector: ``hub`` and ``rotor`` tell whose it holds, ``index_deg`` how the rotor stood.
 
     ``vector`` is A·e^{iα} in mm at the measuring radius, ``covariance`` (2, 2) that of its real and imaginary
-    part in mm², seating not included.
+    part in mm², seating not included. ``before`` names what had not been put right yet ("" where all had),
+    ``mounting`` one mounting of the rotor: evidence that shares it shares its seating. ``source`` says where
+    it comes from, for the cross-check.
     """
 
     hub: bool
@@ -32,11 +42,14 @@ class VectorEvidence:
     index_deg: float
     vector: complex
     covariance: FloatArray
+    before: str = ""
+    mounting: str = ""
+    source: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """Hub's or rotor's first order: TIR with U (mm), high spot (degrees), share of the installed runout."""
+    """A first order: TIR with U (mm), high spot (degrees), share of the runout it is part of."""
 
     vector: complex
     tir_mm: float
@@ -46,82 +59,219 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
-class Separation:
-    """Hub and rotor, each None where the evidence does not reach it, and how well redundant evidence agrees.
+class Disagreement:
+    """Two ways to the same part that do not agree: TIRs in mm, the direct one and the one by turning."""
 
-    ``misfit`` is χ² per degree of freedom, None without redundancy.
+    part: str
+    direct_mm: float
+    turned_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Separation:
+    """Hub, rotor and joint, each None where the evidence does not reach it, and how well redundant evidence agrees.
+
+    ``joint_of`` says what the joint's vector is made of: ``dirt``, ``nuts`` or ``both``. ``misfit`` is χ² per
+    degree of freedom with the usual seating, None without redundancy; ``seating_mm`` the TIR a mounting moves by.
     """
 
-    hub: Part | None
-    rotor: Part | None
-    misfit: float | None
+    hub: Part | None = None
+    rotor: Part | None = None
+    joint: Part | None = None
+    joint_of: str = ""
+    misfit: float | None = None
+    seating_mm: float = USUAL_SEATING_MM
+    disagrees: bool = False
+    disagreement: Disagreement | None = None
+
+    @property
+    def told_apart(self) -> bool:
+        """Whether hub and rotor are both known."""
+        return self.hub is not None and self.rotor is not None
 
 
 def separate(evidence: Sequence[VectorEvidence]) -> Separation:
-    """Solve for hub and rotor by generalised least squares: x = (XᵀV⁻¹X)⁻¹XᵀV⁻¹y (Aitken 1935).
+    """Solve by generalised least squares, x = (XᵀV⁻¹X)⁺XᵀV⁻¹y (Aitken 1935), over the alternatives of seating.
 
     A direction the evidence does not reach leaves its part None; nothing is ever divided by a guess.
     """
-    reach_hub, reach_rotor = _reached(evidence)
-    if not (reach_hub or reach_rotor):
-        return Separation(hub=None, rotor=None, misfit=None)
-    columns = [*([0, 1] if reach_hub else []), *([2, 3] if reach_rotor else [])]
-    used = [e for e in evidence if (reach_hub or not e.hub) and (reach_rotor or not e.rotor)]
-    design = np.concatenate([_rows(e) for e in used])[:, columns]
-    target = np.array([part for e in used for part in (e.vector.real, e.vector.imag)])
-    variance = np.zeros((len(target), len(target)))
-    for k, e in enumerate(used):
-        block = slice(2 * k, 2 * k + 2)
-        # TIR = 2A, split over two components; a bare hub face is not mounted, so it does not seat.
-        seating = (SEATING_TIR_MM / 2) ** 2 / 2 if e.rotor else 0.0
-        variance[block, block] = e.covariance + np.eye(2) * max(seating, 1e-12)
-    inverse = np.linalg.inv(variance)
-    covariance = np.linalg.inv(design.T @ inverse @ design)
-    solution = covariance @ design.T @ inverse @ target
-    off = target - design @ solution
-    spare = len(target) - len(columns)
-    misfit = float(off @ inverse @ off) / spare if spare else None
-    hub = complex(solution[0], solution[1]) if reach_hub else None
-    rotor = complex(solution[-2], solution[-1]) if reach_rotor else None
+    if not evidence:
+        return Separation()
+    # Dirt lies anew at every mounting, so each mounting from before has a joint of its own.
+    first_of = {e.mounting: e for e in reversed(evidence) if e.before}
+    states = sorted(first_of, key=lambda m: (_STATES.index(first_of[m].before), wrap_deg(first_of[m].index_deg)))
+    solution = _solve(evidence, states)
+    hub = _part(solution, 0)
+    rotor = _part(solution, 2)
+    joints = [(first_of[m], _part(solution, 4 + 2 * k)) for k, m in enumerate(states)]
+    found, joint = next(((e, part) for e, part in joints if part is not None), (None, None))
+    if hub is not None and rotor is not None:
+        hub, rotor = (replace(p, share=_share(p.vector, hub.vector + rotor.vector)) for p in (hub, rotor))
+    if joint is not None and found is not None:
+        joint = replace(joint, share=_share(joint.vector, found.vector))
+    disagrees = solution.misfit is not None and _surprising(solution.misfit * solution.spare, solution.spare)
     return Separation(
-        hub=None if hub is None else _part(hub, covariance[:2, :2], _share(hub, rotor)),
-        rotor=None if rotor is None else _part(rotor, covariance[-2:, -2:], _share(rotor, hub)),
-        misfit=misfit,
+        hub=hub,
+        rotor=rotor,
+        joint=joint,
+        joint_of=found.before if found is not None else "",
+        misfit=solution.misfit,
+        seating_mm=solution.seating_mm,
+        disagrees=disagrees,
+        disagreement=_disagreement(evidence) if disagrees else None,
     )
 
 
-def _rows(evidence: VectorEvidence) -> FloatArray:
-    """Return the two real equations of one vector over (Re H, Im H, Re R, Im R), shape (2, 4)."""
-    rows = np.zeros((2, 4))
+def expected_sd_mm(evidence: Sequence[VectorEvidence], further: VectorEvidence) -> float:
+    """Return how well hub and rotor would be known with ``further`` evidence: root mean variance, mm.
+
+    Only the design and the covariances count, so ``further.vector`` may be anything; infinite where hub and
+    rotor would still not be told apart.
+    """
+    solution = _solve([e for e in evidence if not e.before] + [further], [])
+    if not (solution.reached(0) and solution.reached(2)):
+        return math.inf
+    return math.sqrt(float(np.trace(solution.covariance[:4, :4])) / 4)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Solution:
+    """Mean (p,), covariance (p, p) and unreached directions (p, m) of all unknowns, and draws (k, p) about 0."""
+
+    mean: FloatArray
+    covariance: FloatArray
+    unreached: FloatArray
+    offsets: FloatArray
+    spare: int
+    misfit: float | None
+    seating_mm: float
+
+    def reached(self, first: int) -> bool:
+        block = slice(first, first + 2)
+        if self.unreached.size and np.abs(self.unreached[block]).max() > 1e-6:
+            return False
+        return float(np.sqrt(np.trace(self.covariance[block, block]) / 2)) <= _UNKNOWN_SD_MM
+
+
+def _solve(evidence: Sequence[VectorEvidence], states: Sequence[str]) -> _Solution:
+    design = np.concatenate([_rows(e, states) for e in evidence])
+    target = np.array([part for e in evidence for part in (e.vector.real, e.vector.imag)])
+    means, covariances, log_weights = [], [], []
+    unreached, misfit, spare = np.zeros((design.shape[1], 0)), None, 0
+    for seating_mm, weight in SEATING:
+        variance = _variance(evidence, seating_mm)
+        root = np.linalg.cholesky(variance)
+        white = np.linalg.solve(root, np.column_stack([design, target]))
+        u, s, vt = np.linalg.svd(white[:, :-1], full_matrices=True)
+        rank = int((s > _RANK * s[0]).sum())
+        projected = u[:, :rank].T @ white[:, -1]
+        means.append(vt[:rank].T @ (projected / s[:rank]))
+        covariances.append((vt[:rank].T / s[:rank] ** 2) @ vt[:rank])
+        off = float(white[:, -1] @ white[:, -1] - projected @ projected)
+        # Restricted likelihood (Harville 1977): −½(log|V| + log|XᵀV⁻¹X| + rᵀV⁻¹r).
+        log_det = 2 * float(np.log(np.diag(root)).sum()) + 2 * float(np.log(s[:rank]).sum())
+        log_weights.append(math.log(weight) - 0.5 * (log_det + off))
+        spare = len(target) - rank
+        if seating_mm == USUAL_SEATING_MM:
+            misfit = off / spare if spare else None
+            unreached = vt[rank:].T
+    weights = np.exp(np.array(log_weights) - max(log_weights))
+    weights /= weights.sum()
+    mean: FloatArray = np.einsum("j,jp->p", weights, np.array(means))
+    between = np.array(means) - mean
+    covariance = np.einsum("j,jpq->pq", weights, np.array(covariances)) + (between.T * weights) @ between
+    return _Solution(
+        mean=mean,
+        covariance=covariance,
+        unreached=unreached,
+        offsets=_offsets(np.array(means) - mean, covariances, weights),
+        spare=spare,
+        misfit=misfit,
+        seating_mm=float(weights @ np.array([s for s, _ in SEATING])),
+    )
+
+
+def _variance(evidence: Sequence[VectorEvidence], seating_mm: float) -> FloatArray:
+    """Return the covariance of all vectors (2n, 2n): that of each, plus the seating that one mounting shares."""
+    count = len(evidence)
+    variance = np.zeros((2 * count, 2 * count))
+    # TIR = 2A, split over two components; a bare hub face is not mounted, so it does not seat.
+    seating = (seating_mm / 2) ** 2 / 2
+    for i, one in enumerate(evidence):
+        for k, other in enumerate(evidence):
+            block = np.ix_((2 * i, 2 * i + 1), (2 * k, 2 * k + 1))
+            if i == k:
+                variance[block] = one.covariance + np.eye(2) * (1e-12 + (seating if one.rotor else 0.0))
+            elif one.rotor and other.rotor and one.mounting and one.mounting == other.mounting:
+                variance[block] = np.eye(2) * seating
+    return variance
+
+
+def _rows(evidence: VectorEvidence, states: Sequence[str]) -> FloatArray:
+    """Return the two real equations of one vector over (H, R, J of every mounting from before), (2, 4 + 2·states)."""
+    rows = np.zeros((2, 4 + 2 * len(states)))
     if evidence.hub:
         rows[:, :2] = np.eye(2)
     if evidence.rotor:
         cos, sin = math.cos(math.radians(evidence.index_deg)), math.sin(math.radians(evidence.index_deg))
-        rows[:, 2:] = [[cos, -sin], [sin, cos]]
+        rows[:, 2:4] = [[cos, -sin], [sin, cos]]
+    if evidence.before:
+        first = 4 + 2 * states.index(evidence.mounting)
+        rows[:, first : first + 2] = np.eye(2)
     return rows
 
 
-def _reached(evidence: Sequence[VectorEvidence]) -> tuple[bool, bool]:
-    """Tell whether hub and rotor can be found: alone, or together by two different indices."""
-    hub_alone = any(e.hub and not e.rotor for e in evidence)
-    rotor_alone = any(e.rotor and not e.hub for e in evidence)
-    indices = {round(wrap_deg(e.index_deg), 3) for e in evidence if e.hub and e.rotor}
-    both = len(indices) > 1 or (bool(indices) and (hub_alone or rotor_alone))
-    return hub_alone or both, rotor_alone or both
+def _offsets(means: FloatArray, covariances: Sequence[FloatArray], weights: FloatArray) -> FloatArray:
+    """Draw from the mixture about its mean, shape (DRAWS, p): every alternative its share of fixed normal draws."""
+    z = normal_draws(means.shape[1], stream=50)
+    half = DRAWS // 2
+    bounds = np.round(np.cumsum(weights) * half).astype(int)
+    bounds[-1] = half
+    offsets = np.empty_like(z)
+    first = 0
+    for mean, covariance, last in zip(means, covariances, bounds, strict=True):
+        if last > first:
+            values, vectors = np.linalg.eigh(covariance)
+            off = z[first:last] @ (vectors * np.sqrt(np.maximum(values, 0))).T
+            offsets[first:last], offsets[half + first : half + last] = mean + off, mean - off
+        first = max(first, last)
+    return offsets
 
 
-def _share(part: complex, other: complex | None) -> float | None:
-    """Return the part of the installed runout along its own direction that ``part`` carries; signed."""
-    if other is None or abs(part + other) < 1e-9:
+def _part(solution: _Solution, first: int) -> Part | None:
+    """Give a reached vector its U: 95 % of the draws of its TIR lie within it."""
+    if not solution.reached(first):
         return None
-    installed = part + other
-    return (part * installed.conjugate()).real / abs(installed) ** 2
-
-
-def _part(vector: complex, covariance: FloatArray, share: float | None) -> Part:
-    """Give a vector its U: 95 % of the draws of its TIR lie within it."""
-    root = np.linalg.cholesky(covariance + np.eye(2) * 1e-18)
-    draws = normal_draws(2, stream=50) @ root.T + np.array([vector.real, vector.imag])
+    vector = complex(solution.mean[first], solution.mean[first + 1])
+    drawn = solution.offsets[:, first : first + 2] + solution.mean[first : first + 2]
     tir, high = tir_and_high(vector)
-    u_mm = float(np.quantile(np.abs(2 * np.hypot(draws[:, 0], draws[:, 1]) - tir), COVERAGE))
-    return Part(vector=vector, tir_mm=tir, u_mm=u_mm, high_deg=high, share=share)
+    u_mm = float(np.quantile(np.abs(2 * np.hypot(drawn[:, 0], drawn[:, 1]) - tir), COVERAGE))
+    return Part(vector=vector, tir_mm=tir, u_mm=u_mm, high_deg=high, share=None)
+
+
+def _share(part: complex, whole: complex) -> float | None:
+    """Return the part of ``whole`` along its own direction that ``part`` carries; signed."""
+    if abs(whole) < 1e-9:
+        return None
+    return (part * whole.conjugate()).real / abs(whole) ** 2
+
+
+def _surprising(chi2: float, dof: int) -> bool:
+    """Whether χ² with ``dof`` degrees is met by chance less than once in a hundred (Wilson & Hilferty 1931)."""
+    spread = 2 / (9 * dof)
+    return math.cbrt(chi2 / dof) > 1 - spread + _SURPRISE * math.sqrt(spread)
+
+
+def _disagreement(evidence: Sequence[VectorEvidence]) -> Disagreement | None:
+    """Name the part that two ways see differently: direct (bare hub, arbor) against turning the rotor."""
+    turned = [e for e in evidence if e.hub and e.rotor and not e.before]
+    for part, first, direct in (
+        ("hub", 0, [e for e in evidence if e.hub and not e.rotor]),
+        ("rotor", 2, [e for e in evidence if e.rotor and not e.hub]),
+    ):
+        if not direct or not turned:
+            continue
+        by_itself, by_turning = _part(_solve(direct, []), first), _part(_solve(turned, []), first)
+        if by_itself is not None and by_turning is not None:
+            return Disagreement(part, by_itself.tir_mm, by_turning.tir_mm)
+    return None

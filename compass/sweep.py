@@ -2,15 +2,17 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
+from itertools import combinations
 from typing import Final
 
 import numpy as np
 
 from compass.angles import difference_deg, wrap_deg
-from compass.evidence import HighSpot, Spec, Surface, Sweep
+from compass.evidence import ROTOR_SURFACES, HighSpot, Spec, Surface, Sweep
 from compass.numbers import BoolArray, FloatArray
 from compass.profile import GRID_DEG, Prior, Profile, Readings, estimate_profile, harmonics, scaled
-from compass.uncertainty import Budget, Estimate, estimate_from_draws, even_bound_sd, even_draws, rounding_sd
+from compass.uncertainty import Estimate, estimate_from_draws, even_bound_sd, even_draws, normal_draws, rounding_sd
 
 MIN_STATIONS: Final = 4
 JUMP_SCALES: Final = 3.5  # robust standard deviations; brief 2
@@ -19,9 +21,11 @@ STEADY_GRADUATIONS: Final = 2.0  # closing error and turns; brief 2
 STEADY_SHARE_OF_LIMIT: Final = 0.2  # brief 2
 COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
 TIP_SHARE_OF_RADIUS: Final = 0.8  # brief 2
-_TYPICAL_NOISE_MM: Final = 0.0015  # lift-and-drop repeatability of a clamped lever dial; our estimate
+TYPICAL_NOISE_MM: Final = 0.0015  # lift-and-drop repeatability of a clamped lever dial; our estimate
 _DRIFT_SD_MM: Final = 0.02  # ridge on drift in the plain fit: a clamp seldom creeps further in one turn
 _LEFT_OVER: Final = 0.2  # of a jump stays in the residual of even the most forgiving plain fit (leverage ≤ 0.8)
+_UNMEASURED_THICKNESS_MM: Final = (0.004, 0.002, 0.001, 0.0005, 0.0003, 0.0002, 0.0001, 0.0001)  # sd an order
+_SPOILT: Final = 0.9  # how likely a reading must be spoilt to be called a jump
 _PATCH_SHOULDER: Final = 0.33  # of the jump; a slot leaves its neighbours alone
 _UNIT_SLIP_RATIOS: Final = ((8.5, 11.8), (21.0, 30.0))  # ×10 and mm against thou, with reading noise
 
@@ -35,6 +39,7 @@ FACE: Final = Prior(
     ),
     noise=((0.0004, 0.2), (0.001, 0.3), (0.002, 0.25), (0.004, 0.17), (0.008, 0.08)),
     unseen_drift=0.003,
+    spoilt=0.01,
 )
 
 
@@ -76,14 +81,16 @@ def order_count(stations: int) -> int:
     return 2 if stations < 12 else 3
 
 
-def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec) -> SweepResult:
+def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | None = None) -> SweepResult:
     """Analyse one sweep or several turns made under the same conditions.
 
+    An inboard sweep shows z_out − T (brief 2), so ``thickness``, the profile of T at the sweep's index, is added to
+    it; where T was not measured (None) an ordinary disc's unevenness widens what is said.
     Fewer than four stations give an undetermined result flagged ``too_few_stations``, never an exception.
     """
     first = turns[0]
     ratio = spec.measuring_radius_mm / first.radius_mm
-    flags = list(_set_up_flags(first, spec=spec))
+    flags = list(set_up_flags(first, spec=spec))
     closing = [t.closing_mm - t.readings_mm[0] for t in turns if t.closing_mm is not None and len(t.readings_mm)]
     closing_error = float(max(closing, key=abs)) if closing else None
     steady_mm = max(STEADY_GRADUATIONS * first.graduation_mm, STEADY_SHARE_OF_LIMIT * spec.max_runout_mm)
@@ -99,23 +106,35 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec) -> SweepResult:
     repeatability = (readings.within_ss / readings.within_dof) ** 0.5 if readings.within_dof else None
     if _turns_spread_mm(turns) > steady_mm + 1e-9:
         flags.append("turns_disagree")
+    if _ranges_slip([float(np.ptp(t.readings_mm)) for t in turns if t.readings_mm.size]):
+        flags.append("unit_slip")
 
     orders = order_count(stations)
     jumps = find_jumps(readings, orders=orders, graduation_mm=first.graduation_mm)
-    jumps_deg = tuple(sorted({wrap_deg(float(a)) for a in readings.angles_deg[jumps]}))
+    kept = _without(readings, jumps)
+    profile = estimate_profile(kept, prior=FACE)
+    # What the plain fit with its few figures could not name, the profile may: it knows what faces look like.
+    also: BoolArray = np.zeros(kept.angles_deg.size, dtype=bool) if profile.spoilt is None else profile.spoilt > _SPOILT
+    jumps_deg = tuple(sorted({wrap_deg(float(a)) for a in (*readings.angles_deg[jumps], *kept.angles_deg[also])}))
     if not spec.broken_by_design:
         flags.extend(f"lone_jump:{angle:g}" for angle in jumps_deg)
-    kept = _without(readings, jumps)
-
-    fit = fit_orders(kept, orders=orders)
-    profile = estimate_profile(kept, prior=FACE)
-    tir = _tir(profile, ratio=ratio, sweep=first)
+    fit = fit_orders(_without(kept, also), orders=orders)
+    added = (thickness or unmeasured_thickness()) if first.surface is Surface.ROTOR_INBOARD else None
+    tir = _tir(profile, added, ratio=ratio, sweep=first)
     vector, covariance = profile.first_order(radius_ratio=ratio)
+    coefficients = fit.coefficients_mm
+    if added is not None:
+        shift, widened = added.first_order(radius_ratio=ratio)
+        vector, covariance = vector + shift, covariance + widened
+        coefficients = coefficients + added.mean_coefficients_mm()[: coefficients.size]
     # A dial's error limit enters a vector once (brief 2); half of it, for an amplitude.
     covariance = covariance + np.eye(2) * (even_bound_sd(first.instrument_error_mm) * ratio / 2) ** 2
     curve_deg = np.arange(0.0, 360.0 + GRID_DEG / 2, GRID_DEG)
-    wobble, high = _order(fit.coefficients_mm, 1, ratio)
-    saddle, saddle_deg = _order(fit.coefficients_mm, 2, ratio) if orders > 1 else (None, None)
+    curve_mm = profile.mean_at_mm(curve_deg, radius_ratio=ratio)
+    if added is not None:
+        curve_mm = curve_mm + added.mean_at_mm(curve_deg, radius_ratio=ratio)
+    wobble, high = _order(coefficients, 1, ratio)
+    saddle, saddle_deg = _order(coefficients, 2, ratio) if orders > 1 else (None, None)
     return SweepResult(
         tir=tir,
         station_range_mm=plain_range,
@@ -132,24 +151,11 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec) -> SweepResult:
         vector=vector,
         vector_covariance=covariance,
         curve_deg=curve_deg,
-        curve_mm=profile.mean_at_mm(curve_deg, radius_ratio=ratio),
+        curve_mm=curve_mm,
         residuals_mm=_residuals(first, fit),
         jumps_deg=jumps_deg,
         flags=tuple(flags),
     )
-
-
-def analyse_high_spot(spot: HighSpot, *, spec: Spec) -> tuple[Estimate, float]:
-    """Return TIR at the measuring radius and high spot of a quick reading: a difference of two readings.
-
-    First order: u = √(2u²), with the reading noise of a typical clamped dial (brief 2).
-    """
-    ratio = spec.measuring_radius_mm / spot.radius_mm
-    rounding = rounding_sd(spot.graduation_mm)
-    one = max(rounding, _TYPICAL_NOISE_MM)
-    u = (2**0.5) * one * ratio
-    budget = Budget(noise_mm=_TYPICAL_NOISE_MM, rounding_mm=rounding, instrument_mm=0.0, fit_mm=u)
-    return Estimate(value_mm=spot.tir_mm * ratio, u_mm=2 * u, budget=budget), wrap_deg(spot.high_deg)
 
 
 def pool_turns(turns: Sequence[Sweep]) -> Readings:
@@ -251,7 +257,7 @@ def find_jumps(readings: Readings, *, orders: int, graduation_mm: float) -> Bool
     solution = np.linalg.lstsq(kept, y[~suspects], rcond=None)[0]
     dof = len(kept) - design.shape[1]
     scatter = float(((y[~suspects] - kept @ solution) ** 2).sum() / max(dof, 1)) ** 0.5
-    floor = max(rounding_sd(readings.step_mm), _TYPICAL_NOISE_MM)
+    floor = max(rounding_sd(readings.step_mm), TYPICAL_NOISE_MM)
     covariance = np.linalg.inv(kept.T @ kept)
     off = y - design @ solution
     spread = np.sqrt(1 + np.einsum("ij,jk,ik->i", design, covariance, design))
@@ -260,19 +266,33 @@ def find_jumps(readings: Readings, *, orders: int, graduation_mm: float) -> Bool
     return jumps & ~_patches(design, y, readings.angles_deg, jumps)
 
 
+@cache
+def unmeasured_thickness() -> Profile:
+    """Return what is believed of the thickness of a disc nobody has miked: nothing on average, our estimate wide."""
+    drawn = normal_draws(2 * len(_UNMEASURED_THICKNESS_MM), stream=60) * np.repeat(_UNMEASURED_THICKNESS_MM, 2)
+    return Profile(constant_mm=np.zeros(len(drawn)), coefficients_mm=drawn, frame_deg=0.0, noise_mm=0.0)
+
+
 def unit_slip(result: SweepResult, earlier: SweepResult) -> bool:
     """Whether every reading looks a tenth, ten times, or mm-for-thou of an earlier sweep of this corner."""
-    small, large = sorted((result.station_range_mm, earlier.station_range_mm))
-    if small <= 0:
-        return False
-    return any(low <= large / small <= high for low, high in _UNIT_SLIP_RATIOS)
+    return _ranges_slip([result.station_range_mm, earlier.station_range_mm])
 
 
-def _set_up_flags(sweep: Sweep, *, spec: Spec) -> list[str]:
+def _ranges_slip(ranges_mm: Sequence[float]) -> bool:
+    return any(
+        low <= max(a, b) / min(a, b) <= high
+        for a, b in combinations(ranges_mm, 2)
+        if min(a, b) > 0
+        for low, high in _UNIT_SLIP_RATIOS
+    )
+
+
+def set_up_flags(sweep: Sweep | HighSpot, *, spec: Spec) -> list[str]:
+    """Return what the set-up of a sweep or a quick reading spoils, whatever was read."""
     flags = []
     if not sweep.cleaned:
         flags.append("joint_not_cleaned")
-    if not sweep.nuts_torqued:
+    if not sweep.nuts_torqued and sweep.surface in ROTOR_SURFACES:
         flags.append("nuts_not_torqued")
     if sweep.graduation_mm > COARSE_SHARE_OF_LIMIT * spec.max_runout_mm + 1e-9:
         flags.append("dial_too_coarse")
@@ -306,7 +326,7 @@ def _plain_system(readings: Readings, orders: int) -> tuple[FloatArray, FloatArr
         return np.concatenate(columns).T, readings.values_mm, None
     design = np.concatenate([*columns, readings.progress[None, :]]).T
     ridge = np.zeros((1, design.shape[1]))
-    ridge[0, -1] = max(rounding_sd(readings.step_mm), _TYPICAL_NOISE_MM) / _DRIFT_SD_MM
+    ridge[0, -1] = max(rounding_sd(readings.step_mm), TYPICAL_NOISE_MM) / _DRIFT_SD_MM
     return design, readings.values_mm, ridge
 
 
@@ -359,8 +379,11 @@ def _without(readings: Readings, jumps: BoolArray) -> Readings:
     )
 
 
-def _tir(profile: Profile, *, ratio: float, sweep: Sweep) -> Estimate:
+def _tir(profile: Profile, added: Profile | None, *, ratio: float, sweep: Sweep) -> Estimate:
     curves = profile.curves_mm(radius_ratio=ratio)
+    if added is not None:
+        grid_deg = np.arange(0, 360, GRID_DEG) + profile.frame_deg
+        curves = curves + added.curves_at_mm(grid_deg, radius_ratio=ratio)
     draws = np.ptp(curves, axis=1)
     if sweep.instrument_error_mm:
         # Once to a difference of two readings (brief 2: E/√3).

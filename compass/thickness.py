@@ -7,7 +7,7 @@ import numpy as np
 
 from compass.evidence import Spec, ThicknessRound
 from compass.numbers import FloatArray
-from compass.profile import GRID_DEG, Prior, Readings, estimate_profile, scaled
+from compass.profile import GRID_DEG, Prior, Profile, Readings, estimate_profile, scaled
 from compass.uncertainty import Estimate, estimate_from_draws, even_bound_sd, even_draws, rounding_sd
 
 MIN_STATIONS: Final = 4
@@ -27,6 +27,14 @@ THICKNESS: Final = Prior(
 )
 
 
+# What one radius has of its own beside the others, one component, mm; mostly little (our estimate).
+OWN_OF_A_RADIUS: Final = Prior(
+    first=(0.0001, 0.0008, 0.004),
+    shapes=scaled((0.002, 0.001, 0.0005, 0.0003, 0.0002, 0.0001, 0.0001), (0.05, 0.5), (0.3, 0.3), (1.0, 0.2)),
+    noise=((0.0005, 0.2), (0.001, 0.25), (0.002, 0.35), (0.004, 0.2)),
+)
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class ThicknessResult:
     """Minimum (with place), variation and taper of a round; curves (radii, GRID) at ``curve_deg``, all mm.
@@ -42,7 +50,13 @@ class ThicknessResult:
     as_read_range_mm: float
     curve_deg: FloatArray
     curve_mm: FloatArray
+    radii_mm: FloatArray
+    profiles: tuple[Profile, ...]
     flags: tuple[str, ...]
+
+    def profile_near(self, radius_mm: float) -> Profile:
+        """Return the profile (hub angles as miked) of the measured radius nearest to ``radius_mm``."""
+        return self.profiles[int(np.argmin(np.abs(self.radii_mm - radius_mm)))]
 
 
 def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResult:
@@ -56,18 +70,8 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
     lows, ranges, curves = [], [], []
     noise = 0.0
     grid_deg = np.arange(0.0, 360.0 + GRID_DEG / 2, GRID_DEG)
-    for row, values in enumerate(measured.readings_mm):
-        profile = estimate_profile(
-            Readings(
-                angles_deg=measured.stations_deg,
-                values_mm=values,
-                turns=np.ones(values.size),
-                progress=None,
-                step_mm=measured.graduation_mm,
-            ),
-            prior=THICKNESS,
-            stream=row,
-        )
+    profiles = _profiles(measured)
+    for profile in profiles:
         drawn = profile.curves_mm()
         lowest = drawn.min(axis=1)
         lows.append(profile.constant_mm + lowest)
@@ -98,7 +102,31 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
         as_read_range_mm=float(np.ptp(measured.readings_mm, axis=1).max()),
         curve_deg=grid_deg,
         curve_mm=curve,
+        radii_mm=measured.radii_mm,
+        profiles=tuple(profiles),
         flags=tuple(flags),
+    )
+
+
+def _profiles(measured: ThicknessRound) -> tuple[Profile, ...]:
+    """Return the profile at every radius: what all radii share, and what each has of its own.
+
+    Wear and casting follow the angle more than the radius. Estimating every radius by itself would let noise choose
+    the largest of several ranges.
+    """
+    shared_mm = measured.readings_mm.mean(axis=0)
+    radii = measured.radii_mm.size
+
+    def read(values: FloatArray, turns: float, prior: Prior, stream: int) -> Profile:
+        readings = Readings(measured.stations_deg, values, np.full(values.size, turns), None, measured.graduation_mm)
+        return estimate_profile(readings, prior=prior, stream=stream)
+
+    shared = read(shared_mm, float(radii), THICKNESS, 0)
+    if radii == 1:
+        return (shared,)
+    return tuple(
+        shared.plus(read(values - shared_mm, 1.0, OWN_OF_A_RADIUS, 10 + row))
+        for row, values in enumerate(measured.readings_mm)
     )
 
 

@@ -34,7 +34,7 @@ class Estimate:
 
     value_mm: float
     u_mm: float
-    budget: Budget
+    budget: Budget | None = None
 
 
 def even_bound_sd(half_width: float) -> float:

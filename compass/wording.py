@@ -7,8 +7,8 @@ from collections.abc import Callable
 from typing import Any, Final
 
 from compass.angles import nearest_stud
-from compass.diagnose import Reason
 from compass.figures import length_text, plain_text
+from compass.findings import Reason
 from compass.units import Unit
 
 
@@ -28,6 +28,40 @@ SENTENCES: Final[dict[str, str]] = {
     ),
     "hub_carries": _N("The hub carries {tir} ± {u} {unit}, high at {place}."),
     "rotor_carries": _N("The rotor carries {tir} ± {u} {unit}, high at {place} as first mounted."),
+    "hub_face_stands": _N("At the hub's own radius that is {tir} ± {u} {unit}, {state} (limit {limit})."),
+    "joint_dirt": _N("Cleaning the joint took out {tir} ± {u} {unit}, which stood high at {place}."),
+    "joint_nuts": _N("Torquing the nuts took out {tir} ± {u} {unit}, which stood high at {place}."),
+    "joint_both": _N("Cleaning and torquing took out {tir} ± {u} {unit}, which stood high at {place}."),
+    "hub_disagrees": _N(
+        "The hub face says {direct} {unit}, turning the rotor says {turned} {unit}: "
+        "clean the face again, check the tip's radius, sweep again."
+    ),
+    "rotor_disagrees": _N(
+        "The arbor says {direct} {unit}, turning the rotor says {turned} {unit}: "
+        "clean the arbor's faces, loosen, turn half a turn and touch again."
+    ),
+    "evidence_disagrees": _N(
+        "The sweeps do not fit together: something moved between them. Clean, torque and sweep again."
+    ),
+    "separates_best": _N("{check} tells hub from rotor best: both to about ±{expected} {unit} (worked out)."),
+    "turn_separates_best": _N(
+        "Turning the rotor on by {turned} studs tells hub from rotor best: "
+        "both to about ±{expected} {unit} (worked out)."
+    ),
+    "worn_by_runout": _N("It is thin where the runout rubs: the runout made it."),
+    "worn_in_a_patch": _N(
+        "The unevenness sits in one patch about as wide as a pad, near {place}: corrosion, a print or a hot spot, "
+        "not runout."
+    ),
+    "pattern_unclear": _N("Where it is thin fits neither the runout nor a single patch."),
+    "provisional": _N("Provisional: this rests on flagged evidence."),
+    "one_radius": _N("Measured at one radius: taper across the swept band is not known."),
+    "pads_uneven": _N("The pads differ by {play}: look at slides and piston."),
+    "pads_worn": _N("A pad is down to {play} (least {limit})."),
+    "drum_over": _N("The drum in the hat measures {play}, over its limit {limit}: replace the rotor."),
+    "linings_worn": _N("A shoe lining is down to {play} (least {limit})."),
+    "seen": _N("Seen: {seen}."),
+    "flag_elsewhere": _N("{surface}: {flag}"),
     "one_sweep_cannot_tell": _N(
         "One sweep cannot tell hub from rotor: turn the rotor and sweep again before anything is condemned."
     ),
@@ -91,15 +125,43 @@ FINDINGS: Final[dict[str, str]] = {
     "cracked": _N("Cracked"),
     "vent_showing": _N("A vent shows through the face"),
 }
+SEEN: Final[dict[str, str]] = {
+    "cracked": _N("a crack or missing metal"),
+    "vent_showing": _N("a vent through the face"),
+    "blue_spots": _N("blue or dark spots"),
+    "pad_shaped_patch": _N("a patch shaped like a pad"),
+    "rust_at_joint": _N("rust at the joint"),
+    "deep_grooves": _N("deep grooves"),
+    "slides_seized": _N("slides seized"),
+    "piston_stuck": _N("piston stuck"),
+    "joint_play": _N("play in a joint"),
+    "tyre_damage": _N("tyre damage"),
+    "abs_active": _N("anti-lock at work"),
+    "drum_out_of_round": _N("drum out of round"),
+}
+SURFACES: Final[dict[str, str]] = {
+    "rotor_outboard": _N("Rotor, outboard"),
+    "rotor_inboard": _N("Rotor, inboard"),
+    "hub_face": _N("Hub face"),
+    "arbor": _N("On the arbor"),
+}
 STUD_PLACE: Final = _N("stud {stud}")
 STUD_PLACE_OFF: Final = _N("stud {stud} {offset:+.0f}°")
 
 
 def sentence(reason: Reason, *, unit: Unit = Unit.MM, translate: Callable[[str], str] = gettext_noop) -> str:
     """Put a reason into words, lengths in ``unit``, texts through ``translate``."""
-    if reason.code == "flag":
-        return translate(FLAGS[reason.figures["flag"]]).format(at=reason.figures["at"])
-    return translate(SENTENCES[reason.code]).format(**_words(reason.figures, unit, translate))
+    if "flag" in reason.figures:
+        flag = translate(FLAGS[reason.figures["flag"]]).format(at=reason.figures["at"])
+        if reason.code == "flag":
+            return flag
+        return translate(SENTENCES[reason.code]).format(
+            flag=flag, surface=translate(SURFACES[reason.figures["surface"]])
+        )
+    code = reason.code
+    if code == "separates_best" and reason.figures["turned"] is not None:
+        code = "turn_separates_best"
+    return translate(SENTENCES[code]).format(**_words(reason.figures, unit, translate))
 
 
 def place_text(angle_deg: float, studs: int, *, translate: Callable[[str], str] = gettext_noop) -> str:
@@ -119,6 +181,8 @@ def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str])
         elif name.endswith("_mm") and name != "u_mm":
             text = length_text(value, unit=unit, u_mm=u_mm)
             words |= {name.removesuffix("_mm"): text.figure, "u": text.plus_minus or "", "unit": text.unit}
+        elif name == "turned":
+            words[name] = f"{value:g}" if value is not None else ""
         elif name == "positions":
             words[name] = ", ".join(value)
         elif name in _TABLES:
@@ -130,4 +194,4 @@ def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str])
     return words
 
 
-_TABLES: Final = {"state": STATES, "check": CHECKS, "finding": FINDINGS}
+_TABLES: Final = {"state": STATES, "check": CHECKS, "finding": FINDINGS, "seen": SEEN}

@@ -34,7 +34,7 @@ def greeting_rose() -> str:
         thickness=(Wave(1, 0.013, 45.0),),
     )
     generator = np.random.default_rng(7)
-    swept = corner.sweep(generator, stations=10, read_to=0.5)
+    swept = corner.sweep(generator, stations=10, instrument=corner.dial(0.01, 0.5))
     result = analyse_sweep([swept], spec=spec)
     measured = corner.micrometer_round(generator, stations=10)
     thickness = analyse_thickness(measured, spec=spec)

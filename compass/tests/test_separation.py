@@ -83,7 +83,9 @@ class Accuracy(TestCase):
         for k in range(200):
             truth = random_corner(generator)
             sweeps = tuple(
-                truth.sweep(generator, stations=(8, 10, 12, 16)[k % 4], read_to=0.5, index_deg=index)
+                truth.sweep(
+                    generator, stations=(8, 10, 12, 16)[k % 4], instrument=truth.dial(0.01, 0.5), index_deg=index
+                )
                 for index in (0.0, 180.0)
             )
             whose = diagnose(Case(corners=(Corner(position="FL", spec=SPEC, sweeps=sweeps),))).corners[0].whose

@@ -20,7 +20,7 @@ class Truth(TestCase):
 
     def test_the_hub_stays_and_the_rotor_turns(self) -> None:
         for index in (0.0, 72.0, 180.0):
-            swept = STILL.sweep(np.random.default_rng(1), stations=12, graduation_mm=0.0001, index_deg=index)
+            swept = STILL.sweep(np.random.default_rng(1), stations=12, instrument=STILL.dial(0.0001), index_deg=index)
             result = analyse_sweep([swept], spec=SPEC)
             turned = STILL.rotor * np.exp(1j * np.radians(index))
             tir, high = tir_and_high(complex(STILL.hub + turned))
@@ -41,7 +41,7 @@ class Truth(TestCase):
         self.assertAlmostEqual(worn.true_variation_mm(), 0.0375, delta=0.004)
 
     def test_readings_are_rounded_to_what_the_eye_reads(self) -> None:
-        swept = STILL.sweep(np.random.default_rng(1), stations=10, graduation_mm=0.01, read_to=0.5)
+        swept = STILL.sweep(np.random.default_rng(1), stations=10, instrument=STILL.dial(0.01, 0.5))
         steps = swept.readings_mm / 0.005
         np.testing.assert_allclose(steps, np.round(steps), atol=1e-9)
 
@@ -62,7 +62,7 @@ class Calls(TestCase):
             corner = Corner(
                 position="FL",
                 spec=spec,
-                sweeps=(truth.sweep(generator, stations=10, read_to=0.5, cleaned=k % 4 > 0),),
+                sweeps=(truth.sweep(generator, stations=10, instrument=truth.dial(0.01, 0.5), cleaned=k % 4 > 0),),
                 thickness=truth.micrometer_round(generator, stations=10),
             )
             verdict = diagnose(Case(corners=(corner,))).corners[0]

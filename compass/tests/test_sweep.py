@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from compass.angles import difference_deg, equal_stations_deg
 from compass.evidence import HighSpot, Spec, Surface, Sweep
 from compass.limits import State, against_lower, against_upper
+from compass.quick import quick_tir, quick_vector
 from compass.simulate import random_corner
-from compass.sweep import analyse_high_spot, analyse_sweep
+from compass.sweep import analyse_sweep
 from compass.uncertainty import Budget, Estimate
 
 SPEC = Spec(
@@ -184,9 +185,12 @@ class QuickReading(TestCase):
 
     def test_is_scaled_and_wider_than_a_sweep(self) -> None:
         spot = HighSpot(Surface.ROTOR_OUTBOARD, radius_mm=120, tir_mm=0.06, high_deg=370, graduation_mm=0.01)
-        estimate, high = analyse_high_spot(spot, spec=SPEC)
+        estimate = quick_tir(spot, spec=SPEC)
         self.assertAlmostEqual(estimate.value_mm, 0.07)
-        self.assertAlmostEqual(high, 10)
+        vector, covariance = quick_vector(spot, spec=SPEC)
+        self.assertAlmostEqual(np.degrees(np.angle(vector)), 10)
+        self.assertLess(abs(vector), 0.035)
+        self.assertGreater(np.sqrt(np.linalg.eigvalsh(covariance).max()), 0.004)
         self.assertGreater(estimate.u_mm, 0.008)
 
 
@@ -201,7 +205,7 @@ class Coverage(TestCase):
             stations = (5, 8, 10, 12, 16, 24)[k % 6]
             graduation, read_to = ((0.01, 0.5), (0.01, 1.0), (0.002, 1.0), (0.001, 1.0))[k % 4]
             swept = corner.sweep(
-                generator, stations=stations, graduation_mm=graduation, read_to=read_to, closing=k % 3 > 0
+                generator, stations=stations, instrument=corner.dial(graduation, read_to), closing=k % 3 > 0
             )
             tir = analyse_sweep([swept], spec=SPEC).tir
             truth = corner.true_tir_mm()

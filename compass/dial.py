@@ -1,0 +1,106 @@
+"""The dial's face: what a technician reads off it, and what the plunger moved.
+
+A continuous dial of n divisions wraps (97 then 2 is +5); a balanced one reads both ways from zero. A wrapped turn is
+unwrapped by the smallest step, and it is said that it was done; turns counted on the small hand, and units typed
+behind the figure, always win.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+from compass.errors import EvidenceError
+from compass.numbers import require_positive
+
+_FAR_STEPS: Final = 0.5  # of a turn: a smaller step than half a turn of the hand is the likelier one
+_FAR_OUT: Final = 8.0  # times the largest of its fellows: a slip of the unit is a factor of ten or more
+_USUAL_LIMITS: Final = 5.0  # times the limit: the largest reading to expect before there are fellows
+
+
+class Face(StrEnum):
+    """How the dial is numbered."""
+
+    CONTINUOUS = "continuous"
+    BALANCED = "balanced"
+
+
+@dataclass(frozen=True, slots=True)
+class Dial:
+    """A dial: mm a division, how it is numbered, divisions a turn of the large hand, error limit in mm."""
+
+    graduation_mm: float
+    face: Face = Face.BALANCED
+    divisions: int = 100
+    error_mm: float = 0.0
+
+    def __post_init__(self) -> None:
+        require_positive(self.graduation_mm, field="graduation_mm")
+        if self.divisions < 2:
+            raise EvidenceError("divisions", "at least 2 a turn")
+
+    @property
+    def turn_mm(self) -> float:
+        """What one turn of the large hand measures."""
+        return self.graduation_mm * self.divisions
+
+
+@dataclass(frozen=True, slots=True)
+class DialReading:
+    """One reading: mm as it stands on the dial, None where not read; ``certain`` where the turn was told."""
+
+    mm: float | None
+    certain: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Unwrapped:
+    """What the plunger moved, mm a slot (None where not read), and the slots that were brought round."""
+
+    readings_mm: tuple[float | None, ...]
+    unwrapped: tuple[int, ...]
+
+
+def unwrap(readings: Sequence[DialReading], *, dial: Dial) -> Unwrapped:
+    """Unwrap a turn's readings by the smallest step from the reading before; a balanced dial needs none."""
+    if dial.face is Face.BALANCED:
+        return Unwrapped(tuple(r.mm for r in readings), ())
+    moved: list[float | None] = []
+    brought: list[int] = []
+    last: float | None = None
+    for slot, reading in enumerate(readings):
+        mm = reading.mm
+        if mm is not None and not reading.certain and last is not None:
+            turns = math.floor((last - mm) / dial.turn_mm + _FAR_STEPS)
+            if turns:
+                mm += turns * dial.turn_mm
+                brought.append(slot)
+        moved.append(mm)
+        last = mm if mm is not None else last
+    return Unwrapped(tuple(moved), tuple(brought))
+
+
+class Doubt(StrEnum):
+    """Why a reading looks like the wrong unit or the wrong dial."""
+
+    FINER_THAN_READ = "finer_than_read"  # 0.05 of a division: nobody reads that; mm, perhaps
+    BEYOND_FACE = "beyond_face"  # more divisions than the face has
+    LARGE = "large"  # an order of magnitude over its fellows
+
+
+def doubt_of(
+    mm: float, others_mm: Sequence[float], *, dial: Dial, read_to: float, in_divisions: bool, limit_mm: float
+) -> Doubt | None:
+    """Say what makes a reading just typed look like a wrong unit or dial, or None.
+
+    ``others_mm`` are the other readings of the turn, ``limit_mm`` the runout limit: what is far under or over any
+    runout a disc has stands out even as the first reading.
+    """
+    if 0 < abs(mm) < read_to * dial.graduation_mm * 0.99:
+        return Doubt.FINER_THAN_READ
+    if in_divisions and abs(mm) > dial.turn_mm:
+        return Doubt.BEYOND_FACE
+    known = [abs(z) for z in others_mm if z]
+    usual_mm = max(known) if len(known) >= 3 else _USUAL_LIMITS * limit_mm
+    return Doubt.LARGE if abs(mm) > max(_FAR_OUT * usual_mm, limit_mm) else None
