@@ -29,7 +29,7 @@ MINUTES: Final = {
     "measure_other_corner": 10,
     "road_test": 15,
 }
-_NO_WORSE: Final = 1.1  # a quicker way that tells hub and rotor within a tenth as well is the better one
+_GOOD_ENOUGH: Final = 0.25  # of the runout limit: a U under it decides, and the quicker way is the better one
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +44,8 @@ class Separating:
 
 def separating_checks(found: Findings) -> list[Separating]:
     """Work out what each further measurement would leave of the doubt between hub and rotor, best first.
+
+    Best is the quickest of those that leave so little doubt that it no longer matters, else the surest.
 
     Every index the rotor may go back on, a sweep of the bare hub face, one on an arbor, each with the dial in use.
     A check that would not tell them apart is left out.
@@ -61,10 +63,13 @@ def separating_checks(found: Findings) -> list[Separating]:
         if math.isfinite(sd_mm):
             # A TIR is twice an amplitude, and U is twice a standard deviation.
             found_ways.append(Separating(check, index_deg, 4 * sd_mm, MINUTES[check]))
-    if not found_ways:
-        return []
-    best = min(way.u_mm for way in found_ways)
-    return sorted(found_ways, key=lambda way: (way.u_mm > best * _NO_WORSE, way.minutes, round(way.u_mm, 6)))
+    enough_mm = _GOOD_ENOUGH * spec.max_runout_mm
+
+    def worth(way: Separating) -> tuple[bool, float, float]:
+        decides = way.u_mm <= enough_mm
+        return not decides, way.minutes if decides else 0, round(way.u_mm, 6)
+
+    return sorted(found_ways, key=worth)
 
 
 def next_check(found: Findings) -> tuple[str | None, Separating | None]:

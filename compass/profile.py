@@ -30,7 +30,8 @@ GRID_DEG: Final = 2.5  # a pure wobble between grid points under-reads by 0.02 %
 _CONSTANT_SD_MM: Final = 1.0  # readings are centred first, so this is as good as flat
 _NEGLIGIBLE_WEIGHT: Final = 1e-3
 _JUMP_SD_MM: Final = 0.06  # how far a lone jump stands off; our estimate
-_SUSPECT_SD: Final = 2.3  # under which a reading is no suspect
+_SUSPECT_SD: Final = 2.0  # under which a reading is no suspect
+_SUSPECT_MM: Final = 0.012
 _MOST_JUMPS: Final = 3
 _HOPELESS_NATS: Final = 5.0  # a story so much worse than the best is not weighed
 
@@ -178,12 +179,12 @@ def estimate_profile(readings: Readings, *, prior: Prior, stream: int = 0) -> Pr
     log_weight += log_prior
     spoilt = None
     if prior.spoilt:
-        jumps = _lone_jumps(design, y, row_var, prior_sd, log_prior, log_weight, chance=prior.spoilt)
-        more = [_posteriors(design, y, row_var + jump.extra_var, prior_sd) for jump in jumps]
-        means, factors = (np.concatenate([own, *(m[k] for m in more)]) for k, own in enumerate((means, factors)))
-        log_weight = np.concatenate(
-            [log_weight, *(m[2] + log_prior + jump.log_odds for m, jump in zip(more, jumps, strict=True))]
+        jumps = _lone_jumps(
+            design, y, row_var, prior_sd, log_prior, log_weight, chance=prior.spoilt, step_mm=readings.step_mm
         )
+        means = np.concatenate([means, *(jump.means for jump in jumps)])
+        factors = np.concatenate([factors, *(jump.factors for jump in jumps)])
+        log_weight = np.concatenate([log_weight, *(jump.log_weight for jump in jumps)])
         noise_sd = np.tile(noise_sd, 1 + len(jumps))
     weight = np.exp(log_weight - log_weight.max())
     weight[weight < _NEGLIGIBLE_WEIGHT * weight.max()] = 0.0
@@ -209,11 +210,17 @@ def estimate_profile(readings: Readings, *, prior: Prior, stream: int = 0) -> Pr
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Story:
-    """That these rows (n,) are lone jumps: what is added to their variance, and the log odds against none."""
+    """That these rows (n,) are lone jumps: posteriors and log weights (J,) of all alternatives under it."""
 
     rows: FloatArray
-    extra_var: FloatArray
-    log_odds: float
+    means: FloatArray
+    factors: FloatArray
+    log_weight: FloatArray
+
+    @property
+    def score(self) -> float:
+        """The log weight of the whole story."""
+        return float(np.logaddexp.reduce(self.log_weight))
 
 
 def _lone_jumps(
@@ -225,6 +232,7 @@ def _lone_jumps(
     log_weight: FloatArray,
     *,
     chance: float,
+    step_mm: float,
 ) -> list[_Story]:
     """Name the stories of spoilt readings worth weighing: stations far off what the others say of them, one by one.
 
@@ -237,34 +245,32 @@ def _lone_jumps(
     for _ in range(min(_MOST_JUMPS, max(len(y) - 4, 0) // 2)):
         j = int(np.argmax(log_weight))
         variance = row_var[j] + _JUMP_SD_MM**2 * rows
-        off = _left_out(design, y, variance, prior_sd[j])
-        off[rows > 0] = 0.0
+        off_sd, off_mm = _left_out(design, y, variance, prior_sd[j])
+        suspect = (np.abs(off_sd) >= _SUSPECT_SD) & (np.abs(off_mm) >= max(_SUSPECT_MM, 1.5 * step_mm)) & (rows == 0)
         tried = []
-        for k in np.argsort(-np.abs(off))[:2]:
-            if abs(off[k]) < _SUSPECT_SD:
-                continue
+        for k in sorted(np.flatnonzero(suspect), key=lambda k: -abs(off_sd[k]))[:2]:
             with_k = rows.copy()
             with_k[k] = 1.0
-            extra = _JUMP_SD_MM**2 * with_k[None, :]
+            means, factors, evidence = _posteriors(design, y, row_var + _JUMP_SD_MM**2 * with_k[None, :], prior_sd)
             log_odds = float(with_k.sum()) * math.log(chance)
-            evidence = _posteriors(design, y, row_var + extra, prior_sd)[2] + log_prior
-            tried.append((float(np.logaddexp.reduce(evidence)) + log_odds, _Story(with_k, extra, log_odds), evidence))
-        if not tried:
+            tried.append(_Story(with_k, means, factors, evidence + log_prior + log_odds))
+        worth = [story for story in tried if story.score > best - _HOPELESS_NATS]
+        if not worth:
             break
-        stories += [story for score, story, _ in tried if score > best - _HOPELESS_NATS]
-        score, story, evidence = max(tried, key=lambda found: found[0])
-        if score < best - _HOPELESS_NATS:
-            break
-        best, rows, log_weight = max(best, score), story.rows, evidence
+        stories += worth
+        story = max(worth, key=lambda s: s.score)
+        best, rows, log_weight = max(best, story.score), story.rows, story.log_weight
     return stories
 
 
-def _left_out(design: FloatArray, y: FloatArray, variance: FloatArray, prior_sd: FloatArray) -> FloatArray:
-    """Return how far each reading stands off what the others predict of it, in standard deviations (n,)."""
+def _left_out(
+    design: FloatArray, y: FloatArray, variance: FloatArray, prior_sd: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """Return how far each reading stands off what the others predict of it, in standard deviations and in mm (n,)."""
     covariance = np.diag(variance) + (design * prior_sd**2) @ design.T
     inverse = np.linalg.inv(covariance)
-    off: FloatArray = inverse @ y / np.sqrt(np.diag(inverse))
-    return off
+    off = inverse @ y
+    return off / np.sqrt(np.diag(inverse)), off / np.diag(inverse)
 
 
 def _phase_deg(readings: Readings) -> float:

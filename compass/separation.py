@@ -128,10 +128,13 @@ def expected_sd_mm(evidence: Sequence[VectorEvidence], further: VectorEvidence) 
     Only the design and the covariances count, so ``further.vector`` may be anything; infinite where hub and
     rotor would still not be told apart.
     """
-    solution = _solve([e for e in evidence if not e.before] + [further], [])
-    if not (solution.reached(0) and solution.reached(2)):
+    used = [e for e in evidence if not e.before] + [further]
+    design = np.concatenate([_rows(e, []) for e in used])
+    information = design.T @ np.linalg.solve(_variance(used, USUAL_SEATING_MM), design)
+    values = np.linalg.eigvalsh(information)
+    if values[0] < 1 / _UNKNOWN_SD_MM**2:
         return math.inf
-    return math.sqrt(float(np.trace(solution.covariance[:4, :4])) / 4)
+    return math.sqrt(float((1 / values).sum()) / 4)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -196,14 +199,14 @@ def _variance(evidence: Sequence[VectorEvidence], seating_mm: float) -> FloatArr
     count = len(evidence)
     variance = np.zeros((2 * count, 2 * count))
     # TIR = 2A, split over two components; a bare hub face is not mounted, so it does not seat.
-    seating = (seating_mm / 2) ** 2 / 2
+    seating = np.eye(2) * (seating_mm / 2) ** 2 / 2
     for i, one in enumerate(evidence):
-        for k, other in enumerate(evidence):
-            block = np.ix_((2 * i, 2 * i + 1), (2 * k, 2 * k + 1))
-            if i == k:
-                variance[block] = one.covariance + np.eye(2) * (1e-12 + (seating if one.rotor else 0.0))
-            elif one.rotor and other.rotor and one.mounting and one.mounting == other.mounting:
-                variance[block] = np.eye(2) * seating
+        here = slice(2 * i, 2 * i + 2)
+        variance[here, here] = one.covariance + np.eye(2) * 1e-12 + (seating if one.rotor else 0.0)
+        for k, other in enumerate(evidence[:i]):
+            if one.rotor and other.rotor and one.mounting and one.mounting == other.mounting:
+                there = slice(2 * k, 2 * k + 2)
+                variance[here, there] = variance[there, here] = seating
     return variance
 
 

@@ -11,10 +11,12 @@ from compass.profile import GRID_DEG, Prior, Profile, Readings, estimate_profile
 from compass.uncertainty import Estimate, estimate_from_draws, even_bound_sd, even_draws, rounding_sd
 
 MIN_STATIONS: Final = 4
+MANY_STATIONS: Final = 8  # beyond which readings share rounding errors rather than average them
 COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
 # Neighbouring thicknesses fall into the same step of a coarse micrometer, so part of the rounding error is common
 # to all readings and does not average out. The share is fitted to simulated corners (docs/measurement.md).
 _SHARED_ROUNDING: Final = 0.42
+_MODEL_ERROR: Final = 1.04  # U of the draws falls a little short over simulated corners, patches above all; fitted
 
 # Orders of thickness round a disc, one component, mm; our estimate, with wide alternatives as for faces.
 THICKNESS: Final = Prior(
@@ -82,20 +84,25 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
     offset_draws, lips_mm, offset_sd = _offsets(measured)
     parts = (noise, rounding_sd(measured.graduation_mm), offset_sd)
     curve = np.array(curves) - lips_mm
-    variation_draws = np.max(ranges, axis=0)
+    # The rounding errors at the thickest and at the thinnest place do not average out over many stations.
+    crowded = max(0.0, 1 - MANY_STATIONS / measured.stations_deg.size) ** 0.5
+    common_mm = _SHARED_ROUNDING * measured.graduation_mm / 2 * crowded
+    variation_draws = np.abs(np.max(ranges, axis=0) + common_mm * (even_draws(stream=6) + even_draws(stream=7)))
     means = measured.readings_mm.mean(axis=1)
     taper = None
     if means.size > 1:
         inner, outer = int(np.argmin(measured.radii_mm)), int(np.argmax(measured.radii_mm))
         taper = float(means[inner] - means[outer])
     return ThicknessResult(
-        minimum=estimate_from_draws(np.min(lows, axis=0) - lips_mm + offset_draws, budget_parts=parts),
+        minimum=estimate_from_draws(
+            np.min(lows, axis=0) - lips_mm + offset_draws, budget_parts=parts, widened=_MODEL_ERROR
+        ),
         minimum_deg=float(grid_deg[int(np.argmin(curve.min(axis=0)))] % 360.0),
         # A micrometer's error limit is an offset: it cancels in the variation (brief 2).
         variation=(
             None
             if measured.stations_deg.size < MIN_STATIONS
-            else estimate_from_draws(variation_draws, budget_parts=(noise, parts[1], 0.0))
+            else estimate_from_draws(variation_draws, budget_parts=(noise, parts[1], 0.0), widened=_MODEL_ERROR)
         ),
         taper_mm=taper,
         as_read_min_mm=float(measured.readings_mm.min()) - lips_mm,

@@ -69,14 +69,16 @@ def even_draws(*, stream: int) -> FloatArray:
     return draws
 
 
-def estimate_from_draws(draws: FloatArray, *, budget_parts: tuple[float, float, float]) -> Estimate:
+def estimate_from_draws(
+    draws: FloatArray, *, budget_parts: tuple[float, float, float], widened: float = 1.0
+) -> Estimate:
     """Summarise posterior ``draws`` (k,) of a quantity by its median and the U that holds 95 % of them.
 
-    ``budget_parts`` are noise, rounding and instrument, mm.
+    ``budget_parts`` are noise, rounding and instrument, mm; ``widened`` makes up for what the model leaves out.
     """
     value = float(np.median(draws))
     distance = np.abs(draws - value)
-    u_expanded = float(np.quantile(distance, COVERAGE))
+    u_expanded = widened * float(np.quantile(distance, COVERAGE))
     return Estimate(
         value_mm=value,
         u_mm=u_expanded,

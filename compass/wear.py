@@ -14,6 +14,7 @@ from typing import Final
 
 import numpy as np
 
+from compass.angles import difference_deg
 from compass.errors import EvidenceError
 from compass.numbers import FloatArray, require_positive
 from compass.uncertainty import normal_draws
@@ -22,6 +23,10 @@ RUBS_FROM_MM: Final = 0.015  # TIR under which a pad is not reached on every tur
 _AS_MADE_MM: Final = 0.0012  # irregularity of a disc as made, one standard deviation; our estimate
 _PATCH_WIDTHS_DEG: Final = (30.0, 45.0, 60.0)  # of a pad's print, two standard deviations
 _CLEAR_NATS: Final = 2.0  # log likelihood by which one story must beat the other; about 7 to 1
+_FREEDOM: Final = 2.0
+_STANDS_BACK: Final = (0.0, 0.3, 0.6)  # of the runout
+_NEAR_DEG: Final = 35.0
+_HALF_EXPLAINED: Final = 0.45
 _EXPLAINED: Final = 0.6  # share of the variation a story must explain
 
 
@@ -59,19 +64,28 @@ def wear_pattern(angles_deg: FloatArray, thickness_mm: FloatArray, runout_mm: Fl
     t = thickness_mm - thickness_mm.mean()
     z = runout_mm - (runout_mm.max() + runout_mm.min()) / 2
     total = float(t @ t)
+    if total <= 0:
+        return Pattern(MadeBy.UNCLEAR, 0.0, 0.0, 0.0, 0.0, None)
     scale = u_mm**2 + _AS_MADE_MM**2
     rubbed, wear = _rubbing(t, z)
-    patched, centre_deg = _patch(angles_deg, t)
-    rubbing_share, patch_share = (1 - rubbed / total, 1 - patched / total) if total > 0 else (0.0, 0.0)
-    # A patch may sit anywhere and be of any width: two figures more than rubbing has (Akaike 1974).
-    ahead = (patched - rubbed) / (2 * scale) + 2.0
-    # However fine the micrometer, a story that leaves as much unexplained as the other is no better.
-    ahead = min(ahead, 3 * t.size * math.log((patched + scale) / (rubbed + scale)) / 2 + 2.0)
+    patched, centre_deg, hollow = _patch(angles_deg, t)
+    rubbing_share, patch_share = 1 - rubbed / total, 1 - patched / total
+    # A patch may sit anywhere and be of any width: more figures than rubbing has (Akaike 1974). And however fine the
+    # micrometer, a story that leaves as much unexplained as the other is no better.
+    ahead = (patched - rubbed) / (2 * scale) + _FREEDOM
+    ahead = math.copysign(
+        min(abs(ahead), t.size * abs(math.log((patched + scale) / (rubbed + scale))) + _FREEDOM), ahead
+    )
+    rubs = bool(np.ptp(z) >= RUBS_FROM_MM)
     made_by = MadeBy.UNCLEAR
-    if np.ptp(z) >= RUBS_FROM_MM and rubbing_share >= _EXPLAINED and ahead > _CLEAR_NATS:
+    if rubs and rubbing_share >= _EXPLAINED and ahead > _CLEAR_NATS:
         made_by = MadeBy.RUNOUT
-    elif patch_share >= _EXPLAINED and (ahead < -_CLEAR_NATS or np.ptp(z) < RUBS_FROM_MM):
-        made_by = MadeBy.PATCH
+    elif patch_share >= _EXPLAINED and (ahead < -_CLEAR_NATS or not rubs):
+        # A hollow just where a face rubs hardest is hardly there by chance.
+        where_it_rubs = (
+            rubs and hollow and rubbing_share >= _HALF_EXPLAINED and _near_rubbing(centre_deg, angles_deg, z)
+        )
+        made_by = MadeBy.UNCLEAR if where_it_rubs else MadeBy.PATCH
     high = float(np.ptp(z)) / 2
     return Pattern(
         made_by=made_by,
@@ -84,35 +98,45 @@ def wear_pattern(angles_deg: FloatArray, thickness_mm: FloatArray, runout_mm: Fl
 
 
 def _rubbing(t: FloatArray, z: FloatArray) -> tuple[float, tuple[float, float]]:
-    """Fit T = c − w₁·max(0, z) − w₂·max(0, −z), w ≥ 0; return the squares left and both w (mm per mm)."""
-    features = [-np.maximum(0, z), -np.maximum(0, -z)]
+    """Fit T = c − w₁·max(0, z − f) − w₂·max(0, −z − f), w ≥ 0; return the squares left and both w (mm per mm).
+
+    f is how far a released pad stands back, as a share of the runout: nothing is known of it, so a few are tried.
+    """
     best, wear = float(t @ t), (0.0, 0.0)
-    for chosen in ((0,), (1,), (0, 1)):
-        design = np.column_stack([np.ones_like(t), *(features[k] for k in chosen)])
-        solution = np.linalg.lstsq(design, t, rcond=None)[0]
-        if (solution[1:] < 0).any():
-            continue
-        off = t - design @ solution
-        left = float(off @ off)
-        if left < best:
-            given = dict(zip(chosen, solution[1:].tolist(), strict=True))
-            best, wear = left, (given.get(0, 0.0), given.get(1, 0.0))
+    for share in _STANDS_BACK:
+        back = share * float(np.abs(z).max())
+        features = [-np.maximum(0, z - back), -np.maximum(0, -z - back)]
+        for chosen in ((0,), (1,), (0, 1)):
+            design = np.column_stack([np.ones_like(t), *(features[k] for k in chosen)])
+            solution = np.linalg.lstsq(design, t, rcond=None)[0]
+            if (solution[1:] < 0).any():
+                continue
+            off = t - design @ solution
+            left = float(off @ off)
+            if left < best:
+                given = dict(zip(chosen, solution[1:].tolist(), strict=True))
+                best, wear = left, (given.get(0, 0.0), given.get(1, 0.0))
     return best, wear
 
 
-def _patch(angles_deg: FloatArray, t: FloatArray) -> tuple[float, float]:
-    """Fit a bump or hollow of a pad's width; return the squares left and its middle."""
+def _near_rubbing(centre_deg: float, angles_deg: FloatArray, z: FloatArray) -> bool:
+    places = (float(angles_deg[int(np.argmax(z))]), float(angles_deg[int(np.argmin(z))]))
+    return any(abs(difference_deg(centre_deg, place)) <= _NEAR_DEG for place in places)
+
+
+def _patch(angles_deg: FloatArray, t: FloatArray) -> tuple[float, float, bool]:
+    """Fit a bump or hollow of a pad's width; return the squares left, its middle, and whether it is a hollow."""
     centres = np.arange(0, 360, 5.0)
     away = np.abs((angles_deg[None, :] - centres[:, None] + 180) % 360 - 180)
-    best, place = float(t @ t), 0.0
+    best, place, hollow = float(t @ t), 0.0, False
     for width in _PATCH_WIDTHS_DEG:
         bump = np.exp(-0.5 * (away / (width / 2)) ** 2)
         bump = bump - bump.mean(axis=1, keepdims=True)
         gain = (bump @ t) ** 2 / np.maximum((bump**2).sum(axis=1), 1e-12)
         k = int(np.argmax(gain))
         if float(t @ t) - gain[k] < best:
-            best, place = float(t @ t) - float(gain[k]), float(centres[k])
-    return best, place
+            best, place, hollow = float(t @ t) - float(gain[k]), float(centres[k]), bool(bump[k] @ t < 0)
+    return best, place, hollow
 
 
 @dataclass(frozen=True, slots=True)

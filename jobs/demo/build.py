@@ -158,7 +158,9 @@ def _sweep(
     only: int | None = None,
     index_deg: float = 0.0,
 ) -> None:
-    swept = truth.sweep(generator, stations=stations, instrument=truth.dial(0.01, 0.5), cleaned=cleaned, index_deg=index_deg)
+    swept = truth.sweep(
+        generator, stations=stations, instrument=truth.dial(0.01, 0.5), cleaned=cleaned, index_deg=index_deg
+    )
     tape = Sweep(
         corner=corner,
         graduation_mm=swept.graduation_mm,

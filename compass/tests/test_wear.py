@@ -1,0 +1,91 @@
+"""What made the variation, and how long the metal lasts."""
+
+import math
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+
+from compass.angles import equal_stations_deg, vector
+from compass.diagnose import diagnose_corner
+from compass.errors import EvidenceError
+from compass.evidence import Corner
+from compass.simulate import Patch, SimulatedCorner, Wave, worn_by_runout
+from compass.tests.test_sweep import SPEC
+from compass.wear import MadeBy, Metal, falls, life, unswept_edge, wear_pattern
+
+ANGLES = equal_stations_deg(12)
+RUNOUT = 0.05 * np.cos(np.radians(ANGLES - 60))
+MILKED = SimulatedCorner(radius_mm=140.0, nominal_mm=24.0, hub=vector(0.1, 80.0), thickness=(Wave(2, 0.0005, 20.0),))
+
+
+class Patterns(TestCase):
+    """Thin where a face rubs, or in one patch."""
+
+    def test_rubbing_on_either_face_or_both(self) -> None:
+        out, inward = np.maximum(0, RUNOUT), np.maximum(0, -RUNOUT)
+        for worn, outboard, inboard in ((out, 0.02, 0), (inward, 0, 0.02), (out + inward, 0.02, 0.02)):
+            pattern = wear_pattern(ANGLES, 24 - 0.4 * worn, RUNOUT, u_mm=0.0005)
+            self.assertIs(pattern.made_by, MadeBy.RUNOUT)
+            self.assertAlmostEqual(pattern.outboard_mm, outboard, delta=0.003)
+            self.assertAlmostEqual(pattern.inboard_mm, inboard, delta=0.003)
+        # two thin places a turn: order 1 alone would have seen nothing
+        self.assertLess(abs(np.sum((out + inward) * np.exp(1j * np.radians(ANGLES)))), 1e-6)
+
+    def test_one_patch_is_a_patch_with_or_without_runout(self) -> None:
+        for centre in (150.0, 330.0):
+            away = (ANGLES - centre + 180) % 360 - 180
+            patched = 24 - 0.02 * np.exp(-0.5 * (away / 22) ** 2)
+            for runout in (RUNOUT, 0 * RUNOUT):
+                pattern = wear_pattern(ANGLES, patched, runout, u_mm=0.0005)
+                self.assertIs(pattern.made_by, MadeBy.PATCH)
+                self.assertAlmostEqual(pattern.patch_deg, centre, delta=10)
+
+    def test_neither_is_said_to_be_unclear(self) -> None:
+        saddle = 24 + 0.01 * np.cos(np.radians(2 * ANGLES + 30))
+        self.assertIs(wear_pattern(ANGLES, saddle, 0 * RUNOUT, u_mm=0.0005).made_by, MadeBy.UNCLEAR)
+        self.assertIs(wear_pattern(ANGLES, np.full(12, 24.0), RUNOUT, u_mm=0.0005).made_by, MadeBy.UNCLEAR)
+
+    def test_the_rotor_may_have_been_turned_before_it_was_miked(self) -> None:
+        generator = np.random.default_rng(8)
+        worn = worn_by_runout(MILKED, depth_mm=0.03)
+        patched = replace(MILKED, thickness_patches=(Patch(-0.03, 170.0, 40.0),))
+        for truth, made_by in ((worn, MadeBy.RUNOUT), (patched, MadeBy.PATCH)):
+            for index_deg in (0.0, 144.0):
+                corner = Corner(
+                    position="FL",
+                    spec=SPEC,
+                    sweeps=(truth.sweep(generator, stations=10, instrument=truth.dial(0.01, 0.5)),),
+                    thickness=truth.micrometer_round(generator, stations=10, index_deg=index_deg),
+                )
+                self.assertIs(diagnose_corner(corner).thickness.made_by, made_by)
+
+
+class Life(TestCase):
+    """Millimetres over distance."""
+
+    def test_two_thicknesses_give_rate_and_distance_left(self) -> None:
+        worn = life([Metal(0, 28.0, 0.005), Metal(40_000, 26.4, 0.005)], {"discard": 25.4, "machine_to": 26.4})
+        self.assertAlmostEqual(worn.rate_mm, 0.04)
+        self.assertAlmostEqual(worn.u_rate_mm, 2 * 0.005 * math.sqrt(2) / 40, places=6)
+        left = worn.to["discard"]
+        self.assertAlmostEqual(left.middle_km, 25_000, delta=100)
+        self.assertLess(left.low_km, left.middle_km)
+        self.assertLess(worn.to["machine_to"].low_km, 200)
+
+    def test_an_uncertain_original_widens_it(self) -> None:
+        edge, u_mm = unswept_edge(28.0)
+        sure = life([Metal(0, 28.0, 0.005), Metal(20_000, 27.2, 0.005)], {"discard": 25.4}).to["discard"]
+        guessed = life([Metal(0, edge, u_mm), Metal(20_000, 27.2, 0.005)], {"discard": 25.4}).to["discard"]
+        self.assertGreater(guessed.high_km - guessed.low_km, 4 * (sure.high_km - sure.low_km))
+
+    def test_what_cannot_be_told_is_not_told(self) -> None:
+        self.assertIsNone(life([Metal(0, 28.0, 0.01)], {"discard": 25.4}))
+        none_worn = life([Metal(0, 28.0, 0.001), Metal(9000, 28.0, 0.001)], {"discard": 25.4}).to["discard"]
+        self.assertEqual(none_worn.high_km, math.inf)
+        under = life([Metal(0, 28.0, 0.001), Metal(9000, 25.0, 0.001)], {"discard": 25.4}).to["discard"]
+        self.assertEqual(under.middle_km, 0.0)
+        self.assertTrue(falls([Metal(0, 28.0, 0.01), Metal(9, 27.0, 0.01)]))
+        self.assertFalse(falls([Metal(0, 26.0, 0.01), Metal(9, 28.0, 0.01)]))
+        with self.assertRaises(EvidenceError):
+            Metal(-1, 28.0, 0.01)
