@@ -149,7 +149,7 @@ def _thickness(
         result=miked,
         state_discard=against_lower(miked.minimum, spec.discard_thickness_mm),
         state_variation=state,
-        pattern=None if state is State.UNKNOWN else _pattern(corner, miked, analysed, whose),
+        pattern=None if state in (State.UNKNOWN, State.WITHIN) else _pattern(corner, miked, analysed, whose),
     )
 
 

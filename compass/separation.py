@@ -95,7 +95,7 @@ def separate(evidence: Sequence[VectorEvidence]) -> Separation:
 
     A direction the evidence does not reach leaves its part None; nothing is ever divided by a guess.
     """
-    if not evidence:
+    if len(evidence) < 2 and all(e.hub and e.rotor for e in evidence):
         return Separation()
     # Dirt lies anew at every mounting, so each mounting from before has a joint of its own.
     first_of = {e.mounting: e for e in reversed(evidence) if e.before}

@@ -16,18 +16,18 @@ COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
 # Neighbouring thicknesses fall into the same step of a coarse micrometer, so part of the rounding error is common
 # to all readings and does not average out. The share is fitted to simulated corners (docs/measurement.md).
 _SHARED_ROUNDING: Final = 0.42
-_MODEL_ERROR: Final = 1.04  # U of the draws falls a little short over simulated corners, patches above all; fitted
+_MODEL_ERROR: Final = 1.05  # U of the draws falls a little short over simulated corners, patches above all; fitted
 
 # Orders of thickness round a disc, one component, mm; our estimate, with wide alternatives as for faces.
 THICKNESS: Final = Prior(
     first=(0.0006, 0.003, 0.012),
     shapes=(
         *scaled((0.002, 0.001, 0.0005, 0.0003, 0.0002, 0.0001, 0.0001), (0.3, 0.25), (1.0, 0.25), (3.0, 0.2)),
-        *scaled((0.0013, 0.001, 0.0007, 0.0004, 0.00025, 0.0002, 0.0001), (1.0, 0.15), (4.0, 0.15)),
+        *scaled((0.0013, 0.001, 0.0007, 0.0004, 0.00025, 0.0002, 0.0001), (1.0, 0.15)),
+        *scaled((0.0013, 0.0011, 0.0008, 0.0005, 0.00035, 0.0002, 0.0001), (4.0, 0.15)),
     ),
-    noise=((0.0005, 0.2), (0.001, 0.25), (0.002, 0.35), (0.004, 0.2)),
+    noise=((0.0005, 0.22), (0.001, 0.34), (0.002, 0.33), (0.004, 0.11)),
 )
-
 
 # What one radius has of its own beside the others, one component, mm; mostly little (our estimate).
 OWN_OF_A_RADIUS: Final = Prior(

@@ -156,7 +156,7 @@ class OnACorner(TestCase):
             "five studs": (SPEC, "turn_rotor_and_sweep", (144.0, 216.0)),
             "one way round": (replace(SPEC, index_positions=(0.0,)), "sweep_hub_face", (None,)),
             "small hub face": (
-                replace(SPEC, index_positions=(0.0,), hub_runout_radius_mm=20.0),
+                replace(SPEC, index_positions=(0.0,), hub_runout_radius_mm=8.0),
                 "arbor_sweep",
                 (None,),
             ),
