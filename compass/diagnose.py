@@ -30,6 +30,7 @@ class CornerVerdict:
     """What is known of one corner and what to do next. ``provisional`` names the flags it rests on."""
 
     position: str
+    found: Findings
     runout: Runout
     before: Analysed | None
     whose: Separation
@@ -81,6 +82,7 @@ def diagnose_corner(corner: Corner) -> CornerVerdict:
         reasons.append(Reason("separates_best", _separating_figures(separating, corner.spec)))
     return CornerVerdict(
         position=corner.position,
+        found=found,
         runout=found.runout,
         before=found.before,
         whose=found.whose,

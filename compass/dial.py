@@ -6,14 +6,17 @@ behind the figure, always win.
 """
 
 import math
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
-from compass.errors import EvidenceError
+from compass.errors import EvidenceError, UnreadableNumberError
 from compass.numbers import require_positive
+from compass.units import Typed, Unit, parse_length
 
+_TURNS: Final = re.compile(r"^\s*([+-]?)\s*(\d{1,2})\s*t\s*([0-9.,½¼¾]*)\s*$", re.IGNORECASE)
 _FAR_STEPS: Final = 0.5  # of a turn: a smaller step than half a turn of the hand is the likelier one
 _FAR_OUT: Final = 8.0  # times the largest of its fellows: a slip of the unit is a factor of ten or more
 _USUAL_LIMITS: Final = 5.0  # times the limit: the largest reading to expect before there are fellows
@@ -79,6 +82,26 @@ def unwrap(readings: Sequence[DialReading], *, dial: Dial) -> Unwrapped:
         moved.append(mm)
         last = mm if mm is not None else last
     return Unwrapped(tuple(moved), tuple(brought))
+
+
+def read_dial(text: str, *, dial: Dial, unit: Unit, most_mm: float, signed: bool = True) -> tuple[Typed, bool]:
+    """Read a typed reading and tell whether its turn is certain.
+
+    ``1t 5`` is one turn of the small hand and 5 divisions; a unit typed behind the figure always wins. Both need no
+    unwrapping. Raises ``UnreadableNumberError``.
+    """
+    told = _TURNS.match(text)
+    if told is None:
+        typed = parse_length(text, unit=unit, division_mm=dial.graduation_mm, most_mm=most_mm, signed=signed)
+        return typed, typed.unit_was_typed
+    if unit is not Unit.DIVISION:
+        raise UnreadableNumberError("no_divisions", text.strip())
+    sign, turns, rest = told.groups()
+    part = parse_length(rest or "0", unit=unit, division_mm=dial.graduation_mm, most_mm=dial.turn_mm, signed=False)
+    mm = (-1.0 if sign == "-" else 1.0) * (int(turns) * dial.turn_mm + part.mm)
+    if abs(mm) > most_mm:
+        raise UnreadableNumberError("too_large", text.strip(), most_mm=most_mm, mm=mm)
+    return Typed(text=text.strip(), number=mm / dial.graduation_mm, unit=unit, mm=mm + 0.0, unit_was_typed=True), True
 
 
 class Doubt(StrEnum):

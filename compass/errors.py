@@ -47,3 +47,8 @@ class CaseFileError(CompassError):
     def __init__(self, faults: tuple[Fault, ...]) -> None:
         super().__init__("; ".join(str(fault) for fault in faults))
         self.faults = faults
+
+    @classmethod
+    def of(cls, path: str, expected: str) -> "CaseFileError":
+        """Refuse for one fault."""
+        return cls((Fault(path, expected),))

@@ -12,6 +12,7 @@ from compass.errors import UnreadableNumberError
 
 MM_PER_INCH: Final = 25.4  # mm, exact by definition of the international inch
 MM_PER_THOU: Final = MM_PER_INCH / 1000  # mm
+NM_PER_LBFT: Final = 1.3558179483314004  # N·m, from the international foot and standard gravity
 KM_PER_MILE: Final = 1.609344  # km, exact by definition of the international mile
 MAX_TEXT: Final = 40  # characters; no reading is longer
 

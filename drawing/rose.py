@@ -35,6 +35,9 @@ class Rose:
     current: int | None
     hub: complex | None = None  # first-order vectors, mm, as they stand at the drawn index
     rotor: complex | None = None
+    before: Curve | None = None  # as the disc ran before cleaning and torquing
+    joint: tuple[complex, complex] | None = None  # what dirt and nuts added, and what is left
+    rubbing: bool = False  # fill where a released pad is reached
 
 
 def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
@@ -43,12 +46,16 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     edge_mm = max(spec.swept_outer_radius_mm or 0.0, spec.measuring_radius_mm * 1.06)
     scale = _RIM / edge_mm
     zero = spec.measuring_radius_mm * scale
-    factor = _factor(rose.runout, scale)
+    factor = _factor([curve for curve in (rose.runout, rose.before) if curve is not None], scale)
     layers: list[Tree.Element] = [hatching("rose"), _iron(spec, scale, zero)]
     wheel = [*_studs(rose), *_station_ticks(rose)]
     wheel.insert(0, _thickness_ring(rose.thickness))
-    wheel += _triangle(rose)
+    wheel += _triangle(rose) if rose.joint is None else _joint(*rose.joint)
+    if rose.before is not None:
+        wheel.append(_outline(rose.before, zero, factor * scale, class_="runout before"))
     if rose.runout is not None:
+        if rose.rubbing:
+            wheel += _rubbing(rose.runout, zero, factor * scale)
         wheel += _runout(rose.runout, zero, factor * scale)
     layers.append(
         group(wheel, class_="wheel", transform=f"rotate({-rose.at_deg:.2f} {number(_CENTRE)} {number(_CENTRE)})")
@@ -58,11 +65,11 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     return svg, factor
 
 
-def _factor(runout: Curve | None, scale: float) -> int:
+def _factor(curves: list[Curve], scale: float) -> int:
     """Round the exaggeration down to a figure that can be said."""
-    if runout is None:
+    if not curves:
         return 0
-    raw = _REACH / (runout.reach_mm * scale)
+    raw = _REACH / (max(curve.reach_mm for curve in curves) * scale)
     power = 10 ** math.floor(math.log10(raw))
     return int(max(step * power for step in (1, 1.5, 2, 3, 4, 5, 6, 8) if step * power <= raw * 1.0001))
 
@@ -173,6 +180,40 @@ def _runout(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
     if curve.mark_deg is not None and curve.values_mm.size:
         drawn += _needle(curve.mark_deg, zero + float(curve.values_mm.max()) * per_mm)
     return drawn
+
+
+def _outline(curve: Curve, zero: float, per_mm: float, *, class_: str) -> Tree.Element:
+    pairs = zip(curve.angles_deg, curve.values_mm, strict=True)
+    points = [on_circle(float(a), zero + float(v) * per_mm, centre=_CENTRE) for a, v in pairs]
+    return path(points, closed=True, class_=class_)
+
+
+def _rubbing(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
+    """Fill where a released pad is reached: outside the zero circle the outboard one, inside it the inboard one."""
+    drawn = []
+    for first, last, _edge in runs_beyond(curve.values_mm, 0.0):
+        out = [
+            on_circle(float(curve.angles_deg[i]), zero + float(curve.values_mm[i]) * per_mm, centre=_CENTRE)
+            for i in range(first, last + 1)
+        ]
+        back = [on_circle(float(curve.angles_deg[i]), zero, centre=_CENTRE) for i in range(last, first - 1, -1)]
+        side = "out" if curve.values_mm[first] > 0 else "in"
+        drawn.append(path([*out, *back], closed=True, class_=f"rub rub-{side}", fill="url(#rose-stipple)"))
+    return drawn
+
+
+def _joint(joint: complex, left: complex) -> list[Tree.Element]:
+    """Draw what is left, what the joint added, and what both made before, head to tail from the centre."""
+    per_mm = _VECTORS / max(abs(left), abs(left + joint), 1e-6)
+
+    def at(vector: complex) -> Point:
+        return _CENTRE + vector.imag * per_mm, _CENTRE - vector.real * per_mm
+
+    return [
+        path([at(0j), at(left + joint)], class_="vector-both"),
+        path([at(0j), at(left)], class_="vector-left"),
+        path([at(left), at(left + joint)], class_="vector-joint"),
+    ]
 
 
 def _triangle(rose: Rose) -> list[Tree.Element]:

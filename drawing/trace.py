@@ -17,10 +17,15 @@ _REACH: Final = 60.0
 Place: TypeAlias = Callable[[float, float], Point]
 
 
-def draw_trace(curve: Curve, *, studs: int, stations: int, title: str, mark_label: str) -> str:
-    """Return the SVG of one trace; it starts half a station early, so that stations stand above their cells."""
+def draw_trace(
+    curve: Curve, *, studs: int, stations: int, title: str, mark_label: str, before: Curve | None = None
+) -> str:
+    """Return the SVG of one trace; it starts half a station early, so that stations stand above their cells.
+
+    ``before`` is drawn dashed on the same axis.
+    """
     start = -180.0 / max(stations, 1)
-    per_mm = _REACH / curve.reach_mm
+    per_mm = _REACH / max(curve.reach_mm, before.reach_mm if before is not None else 0.0)
     half = curve.limit_mm / 2 * per_mm
 
     def at(angle: float, value: float) -> Point:
@@ -39,6 +44,8 @@ def draw_trace(curve: Curve, *, studs: int, stations: int, title: str, mark_labe
         x, _ = at((stud_deg(stud, studs) - start) % 360 + start, 0)
         drawn.append(element("circle", cx=x, cy=13, r=10, class_="stud"))
         drawn.append(text(str(stud), x, 13, class_="stud-label"))
+    if before is not None and before.values_mm.size:
+        drawn.append(_line(before, start, at, class_="runout before"))
     if curve.values_mm.size:
         drawn += _curve(curve, start, half, per_mm, at)
     for dot in curve.dots:
@@ -64,6 +71,12 @@ def _curve(curve: Curve, start: float, half: float, per_mm: float, at: Place) ->
         drawn.append(path([*out, *back], closed=True, class_="beyond", fill="url(#trace-hatch)"))
     drawn.append(path([at(a, v) for a, v in zip(angles, values, strict=True)], class_="runout"))
     return drawn
+
+
+def _line(curve: Curve, start: float, at: Place, *, class_: str) -> Tree.Element:
+    angles = np.arange(start, start + 360.01, 2.5)
+    values = np.interp(angles % 360, curve.angles_deg, curve.values_mm)
+    return path([at(a, v) for a, v in zip(angles, values, strict=True)], class_=class_)
 
 
 def _mark(curve: Curve, start: float, label: str, at: Place) -> list[Tree.Element]:

@@ -85,6 +85,7 @@ AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 
 LANGUAGE_CODE = "en-gb"
+IC_LIMITS_SOURCE = env("IC_LIMITS_SOURCE", default="workshop.limits_service.SimulatedLimits")
 TIME_ZONE = env("IC_TIME_ZONE", default="UTC")
 USE_I18N = True
 USE_TZ = True

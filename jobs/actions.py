@@ -10,10 +10,15 @@ from django.utils import timezone
 from compass.angles import equal_stations_deg
 from compass.casefile import corner_to_data
 from compass.diagnose import CornerVerdict, diagnose_corner
+from compass.dial import read_dial
 from compass.errors import UnreadableNumberError
-from compass.units import from_mm, parse_length
-from jobs.adapters import corner_record
-from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
+from compass.evidence import Corner as CornerRecord
+from compass.evidence import Surface
+from compass.units import from_mm
+from jobs.adapters import corner_record, moved_mm
+from jobs.models import Corner, Job, QuickReading, Sweep, Tape, ThicknessRound
+from workshop.adapters import dial_of
+from workshop.library import limits_for_axles
 from workshop.models import AxleLimits, User, Vehicle, axle_of
 from workshop.policy import Deed, require
 
@@ -67,9 +72,7 @@ def open_job(
     job._history_user = user
     job.full_clean()
     job.save()
-    in_force: dict[str, AxleLimits] = {}
-    for limits in vehicle.limits.order_by("created_at", "pk"):
-        in_force[limits.axle] = limits
+    in_force = limits_for_axles(user, vehicle)
     Corner.objects.bulk_create(
         Corner(job=job, position=position, place=place, limits=in_force.get(axle_of(position)))
         for place, position in enumerate(vehicle.positions)
@@ -85,7 +88,7 @@ def open_job(
 def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
     """Change words, odometer, state or who has it; refused if somebody else was faster."""
     require(user, Deed.EDIT_JOB)
-    current = _open_job(job.pk)
+    current = open_job_row(job.pk)
     if current.version != version:
         raise StaleJobError
     for name, value in fields.items():
@@ -101,7 +104,7 @@ def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
 def close_job(user: User, job: Job, *, reason: str) -> Job:
     """Close a job: every corner measured and within, or a named person's written reason (rule 9)."""
     require(user, Deed.CLOSE_JOB)
-    current = _open_job(job.pk)
+    current = open_job_row(job.pk)
     proven = all(corner.verdict.get("root_cause") == "none_found" for corner in current.corners.all())
     if not proven and not reason.strip():
         raise ReasonNeededError
@@ -117,7 +120,7 @@ def close_job(user: User, job: Job, *, reason: str) -> Job:
 def use_limits(user: User, corner: Corner, limits: AxleLimits) -> None:
     """Put limits in force on every corner of this axle in this job, and judge the readings anew."""
     require(user, Deed.SET_LIMITS)
-    job = _open_job(corner.job_id)
+    job = open_job_row(corner.job_id)
     for other in job.corners.all():
         if other.axle == limits.axle and other.limits_id != limits.pk:
             other.limits = limits
@@ -129,12 +132,12 @@ def use_limits(user: User, corner: Corner, limits: AxleLimits) -> None:
 def start_sweep(user: User, corner: Corner, *, stations: int, **set_up: Any) -> Sweep:
     """Lay out an empty sweep for a confirmed set-up; an empty one of the same surface and index is set up anew."""
     require(user, Deed.MEASURE)
-    _open_job(corner.job_id)
+    open_job_row(corner.job_id)
     angles = [float(angle) for angle in equal_stations_deg(stations)]
     index_deg = set_up.get("index_deg", 0.0)
-    sweep = next((s for s in corner.sweeps.filter(index_deg=index_deg) if s.is_empty), None) or Sweep(
-        corner=corner, created_by=user
-    )
+    surface = set_up.get("surface", Surface.ROTOR_OUTBOARD.value)
+    laid_out = corner.sweeps.filter(index_deg=index_deg, surface=surface)
+    sweep = next((s for s in laid_out if s.is_empty), None) or Sweep(corner=corner, created_by=user)
     for name, value in set_up.items():
         setattr(sweep, name, value)
     sweep.stations_deg = angles
@@ -144,17 +147,25 @@ def start_sweep(user: User, corner: Corner, *, stations: int, **set_up: Any) -> 
 
 
 @transaction.atomic
-def start_round(user: User, corner: Corner, *, stations: int, radius_mm: float, **set_up: Any) -> ThicknessRound:
-    """Lay out an empty thickness round; an empty one is set up anew, one with readings is kept."""
+def start_round(
+    user: User,
+    corner: Corner,
+    *,
+    stations: int,
+    radius_mm: float = 0.0,
+    radii_mm: list[float] | None = None,
+    **set_up: Any,
+) -> ThicknessRound:
+    """Lay out an empty thickness round at one to three radii; an empty one is set up anew, one with readings kept."""
     require(user, Deed.MEASURE)
-    _open_job(corner.job_id)
+    open_job_row(corner.job_id)
     last = corner.rounds.last()
     measured = last if last is not None and last.is_empty else ThicknessRound(corner=corner, created_by=user)
     for name, value in set_up.items():
         setattr(measured, name, value)
     measured.stations_deg = [float(angle) for angle in equal_stations_deg(stations)]
-    measured.radii_mm = [radius_mm]
-    measured.typed, measured.readings_mm = [""] * stations, [None] * stations
+    measured.radii_mm = radii = radii_mm or [radius_mm]
+    measured.typed, measured.readings_mm = [""] * stations * len(radii), [None] * stations * len(radii)
     _save(user, measured, reason="set-up")
     return measured
 
@@ -163,7 +174,7 @@ def start_round(user: User, corner: Corner, *, stations: int, radius_mm: float, 
 def add_turn(user: User, sweep: Sweep) -> Sweep:
     """Lay out another turn under the same conditions; an unread one is used first."""
     require(user, Deed.MEASURE)
-    _open_job(sweep.corner.job_id)
+    open_job_row(sweep.corner.job_id)
     for other in sweep.corner.sweeps.all():
         if other.set_up == sweep.set_up and other.is_empty:
             return other
@@ -174,6 +185,8 @@ def add_turn(user: User, sweep: Sweep) -> Sweep:
             name: getattr(sweep, name)
             for name in (
                 "surface",
+                "instrument",
+                "confirmed",
                 "radius_mm",
                 "read_to",
                 "cleaned",
@@ -210,7 +223,17 @@ class Judged:
 
     sweeps: list[Sweep]
     rounds: list[ThicknessRound]
+    quick: list[QuickReading]
+    record: CornerRecord | None
     verdict: CornerVerdict | None
+
+    @property
+    def is_measured(self) -> bool:
+        """Whether anything was typed, read or seen at this corner."""
+        record = self.record
+        seen = record is not None and (record.high_spots or record.findings or record.pads or record.drum)
+        typed = any(any(tape.typed) for tape in (*self.sweeps, *self.rounds))
+        return typed or bool(seen) or (record is not None and record.bearing_play_mm is not None)
 
 
 @dataclass(frozen=True)
@@ -256,10 +279,12 @@ def zero_on_lowest(user: User, tape: Tape) -> Typed:
     """Re-type every reading as its height over the lowest, as turning the bezel at the low spot does."""
     require(user, Deed.MEASURE)
     tape = _locked(tape)
-    read = [z for z in tape.readings_mm if z is not None]
-    lowest = min(read, default=0.0)
-    if isinstance(tape, Sweep) and lowest:
-        for slot, z in enumerate(tape.readings_mm):
+    if not isinstance(tape, Sweep):
+        return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
+    moved = moved_mm(tape).readings_mm
+    lowest = min((z for z in moved if z is not None), default=0.0)
+    if lowest:
+        for slot, z in enumerate(moved):
             if z is not None:
                 tape.readings_mm[slot] = round(z - lowest, 9)
                 tape.typed[slot] = entry_text(tape, z - lowest)
@@ -293,21 +318,25 @@ def entry_text(tape: Tape, length_mm: float) -> str:
 
 def judge(corner: Corner) -> Judged:
     """Ask the core what it says of a corner; nothing is written."""
-    sweeps, rounds = list(corner.sweeps.all()), list(corner.rounds.all())
-    record = corner_record(corner, sweeps=sweeps, rounds=rounds)
-    return Judged(sweeps=sweeps, rounds=rounds, verdict=diagnose_corner(record) if record is not None else None)
+    sweeps = list(corner.sweeps.select_related("instrument"))
+    rounds = list(corner.rounds.select_related("instrument"))
+    quick = list(corner.quick_readings.select_related("instrument"))
+    record = corner_record(corner, sweeps=sweeps, rounds=rounds, quick=quick)
+    verdict = diagnose_corner(record) if record is not None else None
+    return Judged(sweeps=sweeps, rounds=rounds, quick=quick, record=record, verdict=verdict)
 
 
 def refresh_verdict(corner: Corner) -> Judged:
     """Judge a corner anew and keep the answer beside it."""
     judged = judge(corner)
-    read = any(any(tape.typed) for tape in (*judged.sweeps, *judged.rounds))
-    corner.verdict = corner_to_data(judged.verdict) if judged.verdict is not None and read else {}
+    told = judged.verdict is not None and judged.is_measured
+    corner.verdict = corner_to_data(judged.verdict) if told else {}
     Corner.objects.filter(pk=corner.pk).update(verdict=corner.verdict)
     return judged
 
 
-def _open_job(pk: int) -> Job:
+def open_job_row(pk: int) -> Job:
+    """Return the job, locked; raises ``JobClosedError``."""
     job = Job.objects.select_for_update(of=("self",)).get(pk=pk)
     if job.is_closed:
         raise JobClosedError
@@ -317,7 +346,8 @@ def _open_job(pk: int) -> Job:
 def _locked(tape: Tape) -> Any:
     """Return the tape's row, locked, with its corner and limits; refuse a closed job, wake a booked one."""
     model = type(tape)
-    row = model.objects.select_for_update(of=("self",)).select_related("corner__job", "corner__limits").get(pk=tape.pk)
+    rows = model.objects.select_for_update(of=("self",))
+    row = rows.select_related("corner__job", "corner__limits", "corner__look", "instrument").get(pk=tape.pk)
     job = row.corner.job
     if job.is_closed:
         raise JobClosedError
@@ -327,10 +357,9 @@ def _locked(tape: Tape) -> Any:
 
 
 def _read(tape: Tape, text: str) -> tuple[float | None, UnreadableNumberError | None]:
+    dial = dial_of(tape.instrument, graduation_mm=tape.graduation_mm)
     try:
-        typed = parse_length(
-            text, unit=tape.unit, division_mm=tape.graduation_mm, most_mm=tape.most_mm, signed=tape.signed
-        )
+        typed, _ = read_dial(text, dial=dial, unit=tape.unit, most_mm=tape.most_mm, signed=tape.signed)
     except UnreadableNumberError as error:
         return None, None if error.code == "empty" else error
     return typed.mm, None

@@ -1,20 +1,37 @@
 """Rows of this app into records of the core: the only place that maps one to the other."""
 
 from collections.abc import Iterable
+from typing import Any
 
 import numpy as np
 
+from compass.dial import DialReading, Unwrapped, read_dial, unwrap
+from compass.errors import UnreadableNumberError
+from compass.evidence import Case as CaseRecord
 from compass.evidence import Corner as CornerRecord
-from compass.evidence import Surface
+from compass.evidence import Drum, HighSpot, OverLips, Pads, Surface
 from compass.evidence import Sweep as SweepRecord
 from compass.evidence import ThicknessRound as ThicknessRecord
-from jobs.models import Corner, Sweep, ThicknessRound
-from workshop.adapters import spec_of
+from compass.units import Unit
+from jobs.looking import Looked, read_look
+from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
+from workshop.adapters import dial_of, spec_of
+from workshop.models import Instrument
+
+
+def moved_mm(sweep: Sweep) -> Unwrapped:
+    """Return what the plunger moved, slot by slot: a continuous dial's readings brought round."""
+    dial = dial_of(sweep.instrument, graduation_mm=sweep.graduation_mm)
+    if sweep.unit is not Unit.DIVISION:
+        return Unwrapped(tuple(sweep.readings_mm), ())
+    pairs = zip(sweep.typed, sweep.readings_mm, strict=True)
+    return unwrap([DialReading(z, z is not None and _is_certain(sweep, text)) for text, z in pairs], dial=dial)
 
 
 def sweep_record(sweep: Sweep) -> SweepRecord:
     """Return a sweep as evidence; stations not read are left out."""
     pairs = station_readings(sweep)
+    moved = moved_mm(sweep).readings_mm
     return SweepRecord(
         surface=Surface(sweep.surface),
         radius_mm=sweep.radius_mm,
@@ -27,11 +44,26 @@ def sweep_record(sweep: Sweep) -> SweepRecord:
         nuts_torqued=sweep.nuts_torqued,
         instrument_error_mm=sweep.instrument_error_mm,
         # The way back can only be judged against a first reading.
-        closing_mm=sweep.readings_mm[-1] if sweep.readings_mm[0] is not None else None,
+        closing_mm=moved[-1] if moved[0] is not None else None,
     )
 
 
-def thickness_record(measured: ThicknessRound) -> ThicknessRecord | None:
+def quick_record(quick: QuickReading) -> HighSpot:
+    """Return a quick reading as evidence."""
+    return HighSpot(
+        surface=Surface(quick.surface),
+        radius_mm=quick.radius_mm,
+        tir_mm=quick.tir_mm,
+        high_deg=quick.high_deg,
+        graduation_mm=quick.graduation_mm,
+        within_deg=quick.within_deg,
+        index_deg=quick.index_deg,
+        cleaned=quick.cleaned,
+        nuts_torqued=quick.nuts_torqued,
+    )
+
+
+def thickness_record(measured: ThicknessRound, looked: Looked) -> ThicknessRecord | None:
     """Return a round as evidence, or None while nothing was read; a station not read at all radii is left out."""
     rows = np.array([[np.nan if t is None else t for t in measured.readings_mm]], dtype=np.float64).reshape(
         len(measured.radii_mm), len(measured.stations_deg)
@@ -46,36 +78,88 @@ def thickness_record(measured: ThicknessRound) -> ThicknessRecord | None:
         graduation_mm=measured.graduation_mm,
         instrument_error_mm=measured.instrument_error_mm,
         index_deg=measured.index_deg,
+        over_lips=_lips(measured, looked),
     )
 
 
-def corner_record(corner: Corner, *, sweeps: Iterable[Sweep], rounds: Iterable[ThicknessRound]) -> CornerRecord | None:
+def look_of(corner: Corner) -> Look | None:
+    """Return the corner's look, or None while nobody has looked."""
+    return getattr(corner, "look", None)
+
+
+def looked_at(corner: Corner) -> Looked:
+    """Return what the corner's look says in millimetres."""
+    look = look_of(corner)
+    return read_look(look.typed, Unit(look.unit)) if look is not None else Looked({}, {})
+
+
+def corner_record(
+    corner: Corner,
+    *,
+    sweeps: Iterable[Sweep],
+    rounds: Iterable[ThicknessRound],
+    quick: Iterable[QuickReading],
+) -> CornerRecord | None:
     """Return a corner's evidence, or None while it has no limits. The newest thickness round with readings counts."""
     if corner.limits is None:
         return None
-    measured = [record for record in map(thickness_record, rounds) if record is not None]
+    look, looked = look_of(corner), looked_at(corner)
+    measured = [record for record in (thickness_record(r, looked) for r in rounds) if record is not None]
+    pads = Pads(looked.mm.get("pad_inner", ()), looked.mm.get("pad_outer", ()))
+    drum = Drum(looked.mm.get("drum_diameter", ()), looked.mm.get("linings", ()))
     return CornerRecord(
         position=corner.position,
         spec=spec_of(corner.limits),
         sweeps=tuple(record for record in map(sweep_record, sweeps) if record.readings_mm.size),
+        high_spots=tuple(quick_record(q) for q in quick if not q.withdrawn),
         thickness=measured[-1] if measured else None,
+        bearing_play_mm=looked.one("bearing_play"),
+        pads=pads if pads != Pads() else None,
+        drum=drum if drum != Drum() else None,
+        findings=frozenset(look.findings) if look is not None else frozenset(),
+    )
+
+
+def case_record(job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
+    """Return a job as a case: what an imported one brought along goes out with it again."""
+    vehicle: dict[str, Any] = {"label": job.vehicle.label, "kind": job.vehicle.kind}
+    if job.odometer_km is not None:
+        vehicle["odometer_km"] = job.odometer_km
+    if job.vehicle.rolling_circumference_mm:
+        vehicle["rolling_circumference_mm"] = job.vehicle.rolling_circumference_mm
+    return CaseRecord(
+        corners=tuple(corners),
+        case_id=job.case_rest.get("id", f"Job {job.pk}"),
+        vehicle=vehicle,
+        complaint=job.case_rest.get("complaint", {}),
+        shop=job.case_rest.get("shop", {}),
     )
 
 
 def station_readings(sweep: Sweep) -> list[tuple[float, float]]:
-    """Return (hub angle, reading mm) of the stations that were read, without the way back."""
-    return [
-        (angle, z)
-        for angle, z in zip(sweep.stations_deg, sweep.readings_mm[: len(sweep.stations_deg)], strict=True)
-        if z is not None
-    ]
+    """Return (hub angle, mm the plunger moved) of the stations that were read, without the way back."""
+    moved = moved_mm(sweep).readings_mm[: len(sweep.stations_deg)]
+    return [(angle, z) for angle, z in zip(sweep.stations_deg, moved, strict=True) if z is not None]
 
 
-def round_readings(measured: ThicknessRound) -> list[tuple[float, float]]:
-    """Return (hub angle, thickness mm) of the first radius."""
+def round_readings(measured: ThicknessRound, row: int = 0) -> list[tuple[float, float]]:
+    """Return (hub angle, thickness mm) of one radius."""
     count = len(measured.stations_deg)
-    return [
-        (angle, t)
-        for angle, t in zip(measured.stations_deg, measured.readings_mm[:count], strict=True)
-        if t is not None
-    ]
+    values = measured.readings_mm[row * count : (row + 1) * count]
+    return [(angle, t) for angle, t in zip(measured.stations_deg, values, strict=True) if t is not None]
+
+
+def _is_certain(sweep: Sweep, text: str) -> bool:
+    dial = dial_of(sweep.instrument, graduation_mm=sweep.graduation_mm)
+    try:
+        return read_dial(text, dial=dial, unit=sweep.unit, most_mm=sweep.most_mm)[1]
+    except UnreadableNumberError:
+        return False
+
+
+def _lips(measured: ThicknessRound, looked: Looked) -> OverLips | None:
+    """Return the lips to take off, where the round was taken with a plain caliper that rests on them."""
+    if measured.instrument is None or measured.instrument.kind != Instrument.Kind.CALIPER:
+        return None
+    lips = (looked.one("lip_outboard") or 0.0, looked.one("lip_inboard") or 0.0)
+    return OverLips(*lips, within_mm=measured.lips_within_mm)

@@ -1,14 +1,23 @@
 """Forms of this app. What was typed stays in the field, whatever is wrong with it."""
 
+import re
 from typing import Any, Final
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from compass.units import MM_PER_INCH, Unit
-from jobs.models import Job, Tape
+from compass.angles import stud_deg
+from compass.errors import UnreadableNumberError
+from compass.units import MM_PER_INCH, Unit, parse_length
+from compass.wording import SURFACES
+from jobs.models import Job, RotorFitting, Tape
 from workshop.fields import LengthField
-from workshop.models import AxleLimits, User, Vehicle
+from workshop.models import POSITION_NAMES, Instrument, User, Vehicle
+from workshop.wording import unreadable
+
+SURFACE_CHOICES: Final = (*((code, _(name)) for code, name in SURFACES.items()), ("quick", _("Quick reading")))
+CONFIRMATIONS: Final = ("lifted", "cleaned", "nuts_torqued", "tip")
+MOST_RADII: Final = 3
 
 DIALS: Final = {
     "mm10": (_("0.01 mm a line"), 0.01),
@@ -68,50 +77,19 @@ class JobWordsForm(forms.ModelForm):
         self.fields["assigned_to"].empty_label = _("nobody yet")
 
 
-class LimitsForm(forms.Form):
-    """Limits of an axle, in the person's own units, with their source."""
-
-    studs = forms.IntegerField(label=_("Studs"), min_value=1, max_value=24, initial=5)
-    rotor = forms.ChoiceField(label=_("Rotor"), choices=AxleLimits.Rotor.choices)
-    measuring_radius_mm = LengthField(label=_("Measuring radius"), most_mm=400, large=True)
-    max_runout_mm = LengthField(label=_("Lateral runout, at most"), most_mm=2)
-    max_thickness_variation_mm = LengthField(label=_("Thickness variation, at most"), most_mm=1)
-    discard_thickness_mm = LengthField(label=_("Discard thickness"), most_mm=100, large=True)
-    machine_to_thickness_mm = LengthField(label=_("Machine-to (if given)"), most_mm=100, large=True, required=False)
-    nominal_thickness_mm = LengthField(label=_("New (if known)"), most_mm=100, large=True, required=False)
-    source = forms.ChoiceField(label=_("Source"), choices=AxleLimits.Source.choices)
-
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        for field in self.fields.values():
-            if isinstance(field, LengthField):
-                field.speak(unit)
-
-    def clean(self) -> dict[str, Any]:
-        """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
-        data = super().clean() or {}
-        for name, field in self.fields.items():
-            stored = self.initial.get(name)
-            if isinstance(field, LengthField) and stored is not None and name in data:
-                untouched = self.data.get(self.add_prefix(name)) == field.prepare_value(stored)
-                data[name] = stored if untouched else data[name]
-        discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
-        machine_to = data.get("machine_to_thickness_mm")
-        if discard and new and new <= discard:
-            self.add_error("nominal_thickness_mm", _("A new disc is thicker than discard. Check both."))
-        if discard and machine_to and machine_to < discard:
-            self.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
-        return data
-
-
 class SetUpForm(forms.Form):
-    """The set-up, confirmed by the hand that made it, and the instruments in use."""
+    """What to take now, the set-up confirmed by the hand that made it, and the instruments in use."""
 
+    surface = forms.ChoiceField(
+        label=_("Take now"), choices=SURFACE_CHOICES, initial="rotor_outboard", widget=forms.RadioSelect
+    )
+    lifted = forms.BooleanField(label=_("Lifted, on stands, chocked; caliper on its hook"), required=False)
     cleaned = forms.BooleanField(label=_("Joint cleaned until machining marks show"), required=False)
     nuts_torqued = forms.BooleanField(
-        label=_("All nuts on, torqued in star order to the maker's figure"), required=False
+        label=_("All nuts on, cone washers where the wheel clamps, torqued in the drawn order"), required=False
     )
-    dial = forms.ChoiceField(label=_("Dial"), choices=[(k, v[0]) for k, v in DIALS.items()])
+    tip = forms.BooleanField(label=_("Tip square on bright metal; lifted a few times, it returns"), required=False)
+    dial = forms.ChoiceField(label=_("Dial"))
     read_to = forms.ChoiceField(label=_("Read to"), choices=READ_TO, initial="0.5")
     entry_unit = forms.ChoiceField(
         label=_("I type"),
@@ -120,39 +98,140 @@ class SetUpForm(forms.Form):
     )
     stations = forms.IntegerField(label=_("Stations"), min_value=4, max_value=36)
     radius_mm = LengthField(label=_("Tip radius"), most_mm=400, large=True)
-    micrometer = forms.ChoiceField(label=_("Micrometer"), choices=[(k, v[0]) for k, v in MICROMETERS.items()])
+    turned = forms.IntegerField(label=_("Rotor turned on by (studs)"), min_value=0, max_value=23, required=False)
+    micrometer = forms.ChoiceField(label=_("Micrometer"))
     micrometer_unit = forms.ChoiceField(
         label=_("I type"), choices=[(Unit.MM.value, _("mm")), (Unit.INCH.value, _("inches"))]
     )
-    turned = forms.IntegerField(label=_("Rotor turned on by (studs)"), min_value=0, max_value=23, required=False)
+    radii = forms.CharField(
+        label=_("Thickness at radii"), required=False, max_length=40, widget=forms.TextInput({"inputmode": "decimal"})
+    )
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        self.instruments = {f"i{i.pk}": i for i in Instrument.objects.filter(retired=False)}
+        self.unit = Unit.INCH if unit is not Unit.MM else unit
         self.fields["radius_mm"].speak(unit)
+        self.fields["radii"].label = f"{self.fields['radii'].label} ({self.unit.value})"
+        self.fields["dial"].choices = self._choices({Instrument.Kind.DIAL}, DIALS)
+        self.fields["micrometer"].choices = self._choices(
+            {Instrument.Kind.MICROMETER, Instrument.Kind.CALIPER}, MICROMETERS
+        )
+
+    def _choices(self, kinds: set[str], others: dict[str, tuple[Any, float]]) -> list[Any]:
+        own = [(code, str(i)) for code, i in self.instruments.items() if i.kind in kinds]
+        plain = [(code, name) for code, (name, _mm) in others.items()]
+        return [(_("the workshop's"), own), (_("any other"), plain)] if own else plain
+
+    def clean_radii(self) -> list[float]:
+        """Read one to three radii, in millimetres; none means the tip's own."""
+        words = [word for word in re.split(r"[;/\s]+", self.cleaned_data["radii"]) if word]
+        if len(words) > MOST_RADII:
+            raise forms.ValidationError(_("At most three radii."))
+        try:
+            radii = [parse_length(word, unit=self.unit, most_mm=400.0, signed=False).mm for word in words]
+        except UnreadableNumberError as error:
+            raise forms.ValidationError(unreadable(error)) from error
+        if any(radius <= 0 for radius in radii) or len(set(radii)) != len(radii):
+            raise forms.ValidationError(_("Each radius once, more than 0."))
+        return radii
+
+    @property
+    def quick(self) -> bool:
+        """Whether only a quick reading is to be taken."""
+        return self.cleaned_data["surface"] == "quick"
 
     def sweep_set_up(self, studs: int) -> dict[str, Any]:
         """Return the sweep's set-up as fields of a row."""
         data = self.cleaned_data
         return {
+            "surface": "rotor_outboard" if self.quick else data["surface"],
             "cleaned": data["cleaned"],
             "nuts_torqued": data["nuts_torqued"],
-            "graduation_mm": DIALS[data["dial"]][1],
+            "confirmed": [name for name in CONFIRMATIONS if data[name]],
             "read_to": float(data["read_to"]),
             "entry_unit": data["entry_unit"],
             "radius_mm": data["radius_mm"],
             "stations": data["stations"],
-            "index_deg": 360.0 * ((data["turned"] or 0) % studs) / studs,
+            "index_deg": self._index_deg(studs),
+            **self._instrument("dial", DIALS),
         }
 
-    def round_set_up(self) -> dict[str, Any]:
+    def round_set_up(self, studs: int) -> dict[str, Any]:
         """Return the thickness round's set-up as fields of a row."""
         data = self.cleaned_data
         return {
-            "graduation_mm": MICROMETERS[data["micrometer"]][1],
             "entry_unit": data["micrometer_unit"],
-            "radius_mm": data["radius_mm"],
+            "radii_mm": data["radii"] or [data["radius_mm"]],
             "stations": data["stations"],
+            "index_deg": self._index_deg(studs),
+            "confirmed": ["lifted"] if data["lifted"] else [],
+            **self._instrument("micrometer", MICROMETERS),
         }
+
+    def _index_deg(self, studs: int) -> float:
+        data = self.cleaned_data
+        on_hub = data["surface"] in ("rotor_outboard", "rotor_inboard", "quick")
+        return 360.0 * ((data["turned"] or 0) % studs) / studs if on_hub else 0.0
+
+    def _instrument(self, field: str, others: dict[str, tuple[Any, float]]) -> dict[str, Any]:
+        code = self.cleaned_data[field]
+        own = self.instruments.get(code)
+        if own is None:
+            return {"instrument": None, "graduation_mm": others[code][1]}
+        return {
+            "instrument": own,
+            "graduation_mm": own.graduation_mm,
+            "instrument_error_mm": own.error_limit_mm,
+        }
+
+
+class QuickForm(forms.Form):
+    """A quick reading in one line: where the high spot stands, and the amount."""
+
+    stud = forms.IntegerField(label=_("High at stud"), min_value=1, max_value=24)
+    offset = forms.FloatField(label=_("degrees past it"), min_value=-90, max_value=90, required=False)
+    amount = forms.CharField(label=_("Amount"), max_length=40, widget=forms.TextInput({"inputmode": "decimal"}))
+    within = forms.FloatField(label=_("place good to ± (degrees)"), min_value=1, max_value=90, initial=15)
+
+    def __init__(self, *args: Any, studs: int, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.studs = studs
+        self.fields["stud"].max_value = studs
+        self.fields["amount"].widget.attrs["autocomplete"] = "off"
+
+    def clean_stud(self) -> int:
+        """Take a stud this wheel has."""
+        stud: int = self.cleaned_data["stud"]
+        if stud > self.studs:
+            raise forms.ValidationError(_("This wheel has %(n)s studs.") % {"n": self.studs})
+        return stud
+
+    @property
+    def high_deg(self) -> float:
+        """The hub angle of the high spot."""
+        offset = self.cleaned_data["offset"] or 0.0
+        return (stud_deg(self.cleaned_data["stud"], self.studs) + offset) % 360.0
+
+
+class CaseFileForm(forms.Form):
+    """A case file to open as a job."""
+
+    case = forms.FileField(label=_("Case file (iron-compass-case/1)"))
+
+
+class FittingForm(forms.Form):
+    """That a rotor was fitted."""
+
+    position = forms.ChoiceField(label=_("Corner"))
+    odometer_km = forms.IntegerField(label=_("Odometer when fitted (km)"), min_value=0, max_value=9_999_999)
+    thickness_mm = LengthField(label=_("Thickness then"), most_mm=100, large=True)
+    source = forms.ChoiceField(label=_("Thickness is"), choices=RotorFitting.Source.choices)
+
+    def __init__(self, *args: Any, unit: Unit, vehicle: Vehicle, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["thickness_mm"].speak(unit)
+        self.fields["position"].choices = [(p, POSITION_NAMES[p]) for p in vehicle.positions]
 
 
 class EntryForm(forms.Form):
@@ -164,4 +243,5 @@ class EntryForm(forms.Form):
     client = forms.CharField(max_length=40)
     number = forms.IntegerField(min_value=0)
     final = forms.BooleanField(required=False)
+    view = forms.CharField(max_length=12, required=False)
     at = forms.IntegerField(min_value=0, required=False)

@@ -14,7 +14,7 @@ from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
 from compass.units import Unit
-from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle, axle_of
+from workshop.models import POSITION_NAMES, AxleLimits, Instrument, User, Vehicle, axle_of
 
 
 class JobQuerySet(models.QuerySet["Job"]):
@@ -26,7 +26,8 @@ class JobQuerySet(models.QuerySet["Job"]):
 
     def for_page(self) -> "JobQuerySet":
         """Fetch what every page of a job shows in its head and ribbon."""
-        return self.select_related("vehicle", "assigned_to", "closed_by").prefetch_related("corners__limits")
+        people = self.select_related("vehicle", "assigned_to", "closed_by")
+        return people.prefetch_related("corners__limits", "corners__look")
 
     def matching(self, words: str) -> "JobQuerySet":
         """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""
@@ -57,6 +58,7 @@ class Job(models.Model):
     assigned_to = models.ForeignKey(
         User, on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs", verbose_name=_("who has it")
     )
+    case_rest = models.JSONField(default=dict, blank=True)  # of an imported case: what has no place of its own yet
     closing_reason = models.TextField(_("reason for closing"), max_length=1000, blank=True)
     closed_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
@@ -127,6 +129,8 @@ class Tape(models.Model):
         THOU = Unit.THOU.value, _("thou")
         INCH = Unit.INCH.value, _("inches")
 
+    instrument = models.ForeignKey(Instrument, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    confirmed = ArrayField(models.CharField(max_length=12), default=list, blank=True)  # what the hand confirmed
     graduation_mm = models.FloatField()
     instrument_error_mm = models.FloatField(default=0.0)
     entry_unit = models.CharField(max_length=4, choices=EntryUnit.choices)
@@ -204,6 +208,7 @@ class ThicknessRound(Tape):
 
     corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="rounds")
     radii_mm = ArrayField(models.FloatField())
+    lips_within_mm = models.FloatField(default=0.05)  # even bound of each lip, where a caliper rests on them
     history = HistoricalRecords(excluded_fields=["marks", "undo_cursor"])
 
     kind = "thickness"
@@ -215,3 +220,77 @@ class ThicknessRound(Tape):
         constraints: ClassVar = [
             models.CheckConstraint(condition=_as_long("typed", "readings_mm"), name="round_typed_beside_mm"),
         ]
+
+
+class QuickReading(models.Model):
+    """The high spot and the amount, taken on a slow turn without a tape; as typed beside its millimetres."""
+
+    corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="quick_readings")
+    instrument = models.ForeignKey(Instrument, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    surface = models.CharField(max_length=16, default="rotor_outboard")
+    radius_mm = models.FloatField()
+    index_deg = models.FloatField(default=0.0)
+    cleaned = models.BooleanField(default=False)
+    nuts_torqued = models.BooleanField(default=False)
+    typed = models.CharField(max_length=40)
+    tir_mm = models.FloatField()
+    graduation_mm = models.FloatField()
+    high_deg = models.FloatField()
+    within_deg = models.FloatField(default=15.0)
+    withdrawn = models.BooleanField(default=False)  # a wrong one is struck out, not wiped out
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering: ClassVar = ["pk"]
+        constraints: ClassVar = [
+            models.CheckConstraint(condition=Q(tir_mm__gte=0, radius_mm__gt=0), name="quick_reading_is_a_size"),
+        ]
+
+    def __str__(self) -> str:
+        """Name it for the audit trail."""
+        return f"quick reading {self.pk}"
+
+
+class Look(models.Model):
+    """What looking and measuring beside the disc has found at one corner: as typed, field by field."""
+
+    corner = models.OneToOneField(Corner, on_delete=models.CASCADE, related_name="look")
+    typed = models.JSONField(default=dict, blank=True)
+    findings = ArrayField(models.CharField(max_length=20), default=list, blank=True)
+    unit = models.CharField(max_length=4, default="mm")  # of a bare number, as the person who typed it reads
+    history = HistoricalRecords()
+
+    def __str__(self) -> str:
+        """Name it for the audit trail."""
+        return f"look {self.pk}"
+
+
+class RotorFitting(models.Model):
+    """That a rotor was fitted at a distance driven, with its thickness then: the beginning of its wear."""
+
+    class Source(models.TextChoices):
+        """Where the thickness comes from."""
+
+        MEASURED = "measured", _("measured when fitted")
+        NOMINAL = "nominal", _("as new, by the maker's figure")
+
+    vehicle = models.ForeignKey(Vehicle, on_delete=models.CASCADE, related_name="rotor_fittings")
+    position = models.CharField(_("position"), max_length=3, choices=list(POSITION_NAMES.items()))
+    odometer_km = models.PositiveIntegerField(_("odometer when fitted (km)"))
+    thickness_mm = models.FloatField(_("thickness when fitted"))
+    source = models.CharField(_("source"), max_length=8, choices=Source.choices, default=Source.MEASURED)
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering: ClassVar = ["odometer_km", "pk"]
+        constraints: ClassVar = [
+            models.CheckConstraint(condition=Q(thickness_mm__gt=0), name="rotor_fitting_has_metal"),
+        ]
+
+    def __str__(self) -> str:
+        """Name it for the audit trail."""
+        return f"{self.vehicle} {self.position} {self.odometer_km}"

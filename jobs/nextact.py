@@ -6,18 +6,9 @@ from urllib.parse import urlencode
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
+from compass.checks import MINUTES
 from compass.wording import CHECKS
 from jobs.models import Corner, Job, Sweep, Tape
-
-MINUTES = {
-    "sweep_rotor": 4,
-    "measure_thickness": 3,
-    "repeat_sweep": 2,
-    "reread_station": 1,
-    "clean_and_sweep": 12,
-    "torque_and_sweep": 6,
-    "turn_rotor_and_sweep": 8,
-}  # our estimates, shown as such
 
 
 @dataclass(frozen=True)
@@ -57,6 +48,17 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
     )
 
 
+def _separating(corner: Corner, check: str, words: str, prepare: str) -> NextAct:
+    """Lead to the set-up that tells hub from rotor best, worked out by the core."""
+    surface = {"sweep_hub_face": "hub_face", "arbor_sweep": "arbor"}.get(check, "rotor_outboard")
+    asked: dict[str, str | int] = {"surface": surface}
+    index_deg = corner.verdict.get("next_index_deg")
+    if index_deg and corner.limits is not None:
+        asked["turned"] = round(index_deg * corner.limits.studs / 360)
+        words = _("Turn the rotor on %(n)s studs, sweep again") % {"n": asked["turned"]}
+    return NextAct(words, _("settles hub against rotor"), MINUTES[check], prepare + "?" + urlencode(asked))
+
+
 def _on_corner(job: Job, corner: Corner, *, here: bool, sweep_pk: int | None) -> NextAct | None:
     prepare = reverse("jobs:prepare", args=[job.pk, corner.position])
     measure = reverse("jobs:measure", args=[job.pk, corner.position])
@@ -84,8 +86,11 @@ def _on_corner(job: Job, corner: Corner, *, here: bool, sweep_pk: int | None) ->
             return NextAct(words, _("a second turn settles what one cannot"), minutes, turn, post=True)
         case "clean_and_sweep" | "torque_and_sweep":
             return NextAct(words, _("before anything is condemned for runout"), minutes, prepare)
-        case "turn_rotor_and_sweep":
-            return NextAct(words, _("settles hub against rotor"), minutes, prepare + "?" + urlencode({"turned": 1}))
+        case "turn_rotor_and_sweep" | "sweep_hub_face" | "arbor_sweep":
+            return _separating(corner, check, words, prepare)
+        case "bearing_play" | "inspect_pads_and_slides":
+            why = _("before any disc reading is believed") if check == "bearing_play" else _("the pads are uneven")
+            return NextAct(words, why, minutes, measure + "?" + urlencode({"tape": "look"}))
         case "measure_other_corner" | None:
             return None
         case _:

@@ -1,6 +1,6 @@
 """Contexts of pages: rows and drawings gathered for one template each. Reads only."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -8,15 +8,24 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from compass.wording import STATES
+from compass.angles import equal_stations_deg
+from compass.torque import star_order
+from compass.units import Unit
+from compass.wording import SEEN, STATES, SURFACES, place_text
 from drawing.mini import Glance, draw_mini
-from drawing.rose import Rose, draw_rose
+from drawing.star import draw_star
 from jobs.actions import Judged, judge
-from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
+from jobs.adapters import look_of
+from jobs.forms import QuickForm
+from jobs.looking import FIELDS, read_look, unit_of_field
+from jobs.models import Corner, Job, Sweep, Tape
 from jobs.nextact import NextAct, next_act
 from jobs.workbench import build
-from workshop.adapters import spec_of, unit_of
-from workshop.models import User
+from workshop.adapters import unit_of
+from workshop.models import Instrument, User, Vehicle
+from workshop.wording import unreadable
+
+BESIDE: Final = {"quick": gettext_lazy("Quick"), "look": gettext_lazy("Look")}
 
 LEGS: Final = (
     ("complaint", gettext_lazy("Complaint")),
@@ -103,37 +112,81 @@ def job_context(job: Job, *, leg: str, corner: Corner | None = None, tape: Tape 
         "corner_links": corner_links(job, here=corner, leg="prepare" if leg == "prepare" else "measure"),
         "act": next_act(job, corner=corner, tape=tape),
         "stop": [c for c in corners if c.verdict.get("do_not_drive")],
-        "empty_rose": _empty_rose(corner) if corner is not None and leg == "prepare" else "",
     }
 
 
-def corner_context(user: User, job: Job, corner: Corner, *, tape_name: str) -> dict[str, Any]:
+def corner_context(user: User, job: Job, corner: Corner, *, tape_name: str, view: str = "") -> dict[str, Any]:
     """Return the whole workbench page of a corner."""
     judged = judge(corner)
-    sweeps, rounds = judged.sweeps, judged.rounds
-    tape = _choose_tape(tape_name, sweeps, rounds)
+    beside = tape_name if tape_name in BESIDE else ""
+    tape = _choose_tape(tape_name, judged)
     first_free = next((slot for slot, text in enumerate(tape.typed) if not text), 0)
-    bench = build(corner, tape, judged=judged, unit=unit_of(user), current=first_free)
-    return {
-        **job_context(job, leg="measure", corner=corner, tape=tape),
+    bench = build(corner, tape, judged=judged, unit=unit_of(user), current=first_free, view=view)
+    context = {
+        **job_context(job, leg="measure", corner=corner, tape=tape if tape.pk else None),
         "bench": bench,
         "tape": tape,
-        "tabs": _tabs(job, corner, sweeps, rounds, tape),
+        "beside": beside,
+        "surface": _(SURFACES[tape.surface]) if isinstance(tape, Sweep) else "",
+        "tape_query": _tape_query(tape, beside),
+        "tabs": _tabs(job, corner, judged, tape, beside),
         "first_free": first_free,
-        "columns": min(len(bench.cells) - isinstance(tape, Sweep), 12),
+        "columns": min(len(tape.stations_deg), 12),
+    }
+    if beside == "quick":
+        context |= quick_context(corner, judged)
+    if beside == "look":
+        context |= look_context(user, corner)
+    return context
+
+
+def quick_context(corner: Corner, judged: Judged, *, form: QuickForm | None = None) -> dict[str, Any]:
+    """Return what the quick reading's line and list need."""
+    studs = corner.limits.studs
+    readings = [
+        {"row": quick, "place": place_text(quick.high_deg, studs, translate=_), "turned": quick.index_deg * studs / 360}
+        for quick in judged.quick
+    ]
+    return {"quick_form": form or QuickForm(studs=studs), "quick_readings": readings}
+
+
+def look_context(user: User, corner: Corner) -> dict[str, Any]:
+    """Return the fields of what is measured and seen beside the disc, each with its error."""
+    look = look_of(corner)
+    unit = Unit(look.unit) if look is not None else unit_of(user)
+    typed = look.typed if look is not None else {}
+    errors = read_look(typed, unit).errors
+    features = corner.limits.features if corner.limits is not None else []
+    return {
+        "look_fields": [
+            {
+                "name": field.name,
+                "label": f"{field.label} ({unit_of_field(field, unit).value})",
+                "text": typed.get(field.name, ""),
+                "several": field.several,
+                "error": unreadable(errors[field.name]) if field.name in errors else "",
+            }
+            for field in FIELDS
+            if not field.feature or field.feature in features
+        ],
+        "findings": [
+            {"code": code, "name": _(name), "seen": look is not None and code in look.findings}
+            for code, name in SEEN.items()
+        ],
     }
 
 
-def live_context(user: User, job: Job, tape: Tape, *, current: int, judged: Judged) -> dict[str, Any]:
+def live_context(user: User, job: Job, tape: Tape, *, current: int, judged: Judged, view: str = "") -> dict[str, Any]:
     """Return only what is redrawn after an edit of ``tape``, whose corner has just been ``judged``."""
     corner = tape.corner
-    bench = build(corner, tape, judged=judged, unit=unit_of(user), current=current)
+    bench = build(corner, tape, judged=judged, unit=unit_of(user), current=current, view=view)
     return {
         "job": job,
         "corner": corner,
         "bench": bench,
         "tape": tape,
-        "act": next_act(job, corner=corner, tape=tape),
+        "tape_query": _tape_query(tape, ""),
+        "act": next_act(job, corner=corner, tape=tape if tape.pk else None),
         "corner_links": corner_links(job, here=corner),
     }
 
@@ -143,16 +196,44 @@ def limits_initial(corner: Corner) -> dict[str, Any]:
     return corner.limits.figures() if corner.limits is not None else {}
 
 
-def set_up_initial(corner: Corner, *, turned: bool = False) -> dict[str, Any]:
-    """Return what was set up last on this corner or its neighbour, without the confirmations."""
-    studs = corner.limits.studs if corner.limits is not None else 5
-    radius = corner.limits.measuring_radius_mm if corner.limits is not None else None
-    return {
+def set_up_initial(corner: Corner, asked: Mapping[str, str]) -> dict[str, Any]:
+    """Return what was set up last on this corner, without the confirmations, and what the next act asked for."""
+    limits = corner.limits
+    studs = limits.studs if limits is not None else 5
+    surface = asked.get("surface", "rotor_outboard")
+    radius = limits.measuring_radius_mm if limits is not None else None
+    if surface == "hub_face" and limits is not None:
+        radius = limits.hub_runout_radius_mm
+    initial: dict[str, Any] = {
         "dial": "mm10",
+        "surface": surface,
         "stations": max(2 * studs, 8),
         "radius_mm": radius,
-        "turned": studs // 2 if turned else 0,
+        "turned": int(asked["turned"]) if asked.get("turned", "").isdecimal() else 0,
         "read_to": "0.5",
+    }
+    instruments = {i.kind: f"i{i.pk}" for i in reversed(Instrument.objects.filter(retired=False))}
+    initial |= {"dial": instruments.get("dial", "mm10"), "micrometer": instruments.get("micrometer", "mm1")}
+    last = corner.sweeps.last()
+    if last is not None:
+        initial |= {"read_to": f"{last.read_to:g}", "entry_unit": last.entry_unit}
+        if last.instrument_id:
+            initial["dial"] = f"i{last.instrument_id}"
+    return initial
+
+
+def star_context(corner: Corner) -> dict[str, Any]:
+    """Return the drawn star order of the corner's studs, and its torque; nothing without limits."""
+    limits = corner.limits
+    if limits is None:
+        return {"star": "", "torque_nm": None, "order": ""}
+    order = " · ".join(str(stud) for stud in star_order(limits.studs))
+    title = _("Torque the nuts in this order: %(order)s") % {"order": order}
+    return {
+        "star": draw_star(limits.studs, title=title),
+        "torque_nm": limits.wheel_torque_nm,
+        "order": order,
+        "motorcycle": corner.job.vehicle.kind == Vehicle.Kind.MOTORCYCLE,
     }
 
 
@@ -198,41 +279,53 @@ def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg
     ]
 
 
-def _empty_rose(corner: Corner) -> str:
-    if corner.limits is None:
-        return ""
-    spec = spec_of(corner.limits)
-    count = max(2 * spec.studs, 8)
-    stations = tuple(360.0 * k / count for k in range(count))
-    rose = Rose(spec=spec, stations_deg=stations, runout=None, thickness=None, at_deg=0.0, current=0)
-    return draw_rose(rose, title=_("The disc with its stations, nothing measured yet"))[0]
-
-
-def _choose_tape(name: str, sweeps: list[Sweep], rounds: list[ThicknessRound]) -> Tape:
+def _choose_tape(name: str, judged: Judged) -> Tape:
+    sweeps, rounds = judged.sweeps, judged.rounds
     for tape in (*sweeps, *rounds):
         if name == f"{tape.kind[0]}{tape.pk}":
             return tape
     if name == "thickness" and rounds:
         return rounds[-1]
-    return sweeps[-1] if sweeps else rounds[-1]
+    if sweeps or rounds:
+        return sweeps[-1] if sweeps else rounds[-1]
+    # Nothing but quick readings or a look: the rose still needs its stations.
+    stations = [float(angle) for angle in equal_stations_deg(max(2 * judged.record.spec.studs, 8))]
+    spec = judged.record.spec
+    return Sweep(
+        stations_deg=stations,
+        typed=[],
+        readings_mm=[],
+        graduation_mm=0.01,
+        radius_mm=spec.measuring_radius_mm,
+        entry_unit=Unit.DIVISION.value,
+    )
 
 
-def _tabs(
-    job: Job, corner: Corner, sweeps: list[Sweep], rounds: list[ThicknessRound], tape: Tape
-) -> list[dict[str, Any]]:
+def _tape_query(tape: Tape, beside: str) -> str:
+    """Return the query that opens what is open now, for links that change only the layer."""
+    return f"?tape={beside or f'{tape.kind[0]}{tape.pk}'}"
+
+
+def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> list[dict[str, Any]]:
     address = reverse("jobs:measure", args=[job.pk, corner.position])
     tabs: list[dict[str, Any]] = []
     studs = corner.limits.studs if corner.limits is not None else 1
     seen: dict[tuple[Any, ...], int] = {}
-    for sweep in sweeps:
+    names = {"rotor_outboard": _("Runout"), "rotor_inboard": _("Inboard"), "hub_face": _("Hub"), "arbor": _("Arbor")}
+    for sweep in judged.sweeps:
         seen[sweep.set_up] = seen.get(sweep.set_up, 0) + 1
         turned = round(sweep.index_deg * studs / 360)
-        name = _("Runout") if not turned else _("Runout, turned %(n)s") % {"n": turned}
-        if not (sweep.cleaned and sweep.nuts_torqued):
+        name = names[sweep.surface]
+        if turned:
+            name = _("%(name)s +%(n)s") % {"name": name, "n": turned}
+        if not (sweep.cleaned and (sweep.nuts_torqued or sweep.surface in ("hub_face", "arbor"))):
             name = _("%(name)s, before") % {"name": name}
         if seen[sweep.set_up] > 1:
             name = _("%(name)s, turn %(n)s") % {"name": name, "n": seen[sweep.set_up]}
-        tabs.append({"name": name, "url": f"{address}?tape=s{sweep.pk}", "here": sweep is tape})
-    for measured in rounds:
-        tabs.append({"name": _("Thickness"), "url": f"{address}?tape=t{measured.pk}", "here": measured is tape})
+        tabs.append({"name": name, "url": f"{address}?tape=s{sweep.pk}", "here": sweep is tape and not beside})
+    for measured in judged.rounds:
+        here = measured is tape and not beside
+        tabs.append({"name": _("Thickness"), "url": f"{address}?tape=t{measured.pk}", "here": here})
+    for code, name in BESIDE.items():
+        tabs.append({"name": str(name), "url": f"{address}?tape={code}", "here": code == beside})
     return tabs

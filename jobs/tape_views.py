@@ -11,6 +11,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_POST
 
 from jobs import actions
+from jobs.doubts import doubt_words
 from jobs.forms import EntryForm
 from jobs.models import Job, Sweep, Tape, ThicknessRound
 from jobs.pages import live_context
@@ -36,7 +37,8 @@ def reading(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     except actions.JobClosedError:
         return _answer(request, tape, data, note=_("This job is closed; this reading was not stored."))
     note = unreadable(typed.error) if typed.error and (entry.final or typed.error.code != "no_digits") else ""
-    return _answer(request, typed.tape, data, typed=typed, note=note)
+    doubt = "" if note else doubt_words(typed.tape, entry.slot)
+    return _answer(request, typed.tape, data, typed=typed, note=note, message=doubt)
 
 
 @require_POST
@@ -66,7 +68,8 @@ def turn(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _whole_tape(request: HttpRequest, kind: str, pk: int, act: Callable[[Any, Tape], actions.Typed]) -> HttpResponse:
     tape = _tape(kind, pk)
-    data = {"slot": 0, "at": int(request.POST.get("at") or 0) if request.POST.get("at", "").isdecimal() else 0}
+    at = request.POST.get("at", "")
+    data = {"slot": 0, "at": int(at) if at.isdecimal() else 0, "view": request.POST.get("view", "")[:12]}
     try:
         typed = act(request.user, tape)
     except actions.NothingToUndoError:
@@ -79,7 +82,7 @@ def _whole_tape(request: HttpRequest, kind: str, pk: int, act: Callable[[Any, Ta
 def _tape(kind: str, pk: int) -> Tape:
     if kind not in _KINDS:
         raise Http404
-    return get_object_or_404(_KINDS[kind].objects.select_related("corner__limits"), pk=pk)
+    return get_object_or_404(_KINDS[kind].objects.select_related("corner__limits", "corner__look", "instrument"), pk=pk)
 
 
 def _answer(
@@ -95,7 +98,9 @@ def _answer(
     """Redraw, and tell the page what the tape now holds; 422 where the text could not be used, 409 on conflict."""
     job = Job.objects.for_floor().get(pk=tape.corner.job_id)
     judged = typed.judged if typed else actions.judge(tape.corner)
-    context = live_context(request.user, job, tape, current=data.get("at") or data["slot"], judged=judged)
+    context = live_context(
+        request.user, job, tape, current=data.get("at") or data["slot"], judged=judged, view=data["view"]
+    )
     context |= {"slot": data["slot"], "note": note, "message": message}
     status = 409 if conflict is not None else 422 if note else 200
     response = render(request, "jobs/_live.html", context, status=status)

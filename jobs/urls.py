@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from jobs import tape_views, views
+from jobs import corner_views, file_views, tape_views, vehicle_views, views
 
 app_name = "jobs"
 urlpatterns = [
@@ -13,6 +13,14 @@ urlpatterns = [
     path("jobs/<int:pk>/changes/", views.changes, name="changes"),
     path("jobs/<int:pk>/<str:position>/prepare/", views.prepare, name="prepare"),
     path("jobs/<int:pk>/<str:position>/measure/", views.measure, name="measure"),
+    path("jobs/<int:pk>/<str:position>/quick/", corner_views.quick, name="quick"),
+    path("quick/<int:pk>/strike/", corner_views.strike, name="strike"),
+    path("jobs/<int:pk>/<str:position>/look/", corner_views.look, name="look"),
+    path("jobs/import/", file_views.import_case, name="import"),
+    path("jobs/<int:pk>/case.json", file_views.case_json, name="case"),
+    path("jobs/<int:pk>/verdict.json", file_views.verdict_json, name="verdict"),
+    path("jobs/<int:pk>/readings.csv", file_views.readings_csv, name="readings"),
+    path("vehicles/<int:pk>/", vehicle_views.vehicle, name="vehicle"),
     path("tapes/<str:kind>/<int:pk>/reading/", tape_views.reading, name="reading"),
     path("tapes/<str:kind>/<int:pk>/zero/", tape_views.zero, name="zero"),
     path("tapes/<str:kind>/<int:pk>/undo/", tape_views.undo, name="undo"),

@@ -5,17 +5,19 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from jobs import actions
 from jobs.audit import changes_of
-from jobs.forms import JobForm, JobWordsForm, LimitsForm, SetUpForm
+from jobs.forms import JobForm, JobWordsForm, SetUpForm
 from jobs.models import Corner, Job
-from jobs.pages import corner_context, job_context, limits_initial, set_up_initial, strips
+from jobs.pages import corner_context, job_context, limits_initial, set_up_initial, star_context, strips
 from jobs.paging import ShallowPaginator
 from workshop.actions import add_vehicle, set_limits
 from workshop.adapters import spec_of, unit_of
+from workshop.forms import LimitsForm
 from workshop.models import Vehicle
 from workshop.policy import Deed, may, require
 
@@ -107,11 +109,11 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Set the limits of the axle and confirm the set-up of the corner; then the tapes are laid out."""
     require(request.user, Deed.MEASURE)
     job = get_object_or_404(Job.objects.for_page(), pk=pk)
-    corner = _corner(job, position)
+    corner = corner_of(job, position)
     unit, posted = unit_of(request.user), request.POST or None
     sets_limits = may(request.user, Deed.SET_LIMITS)
     limits = LimitsForm(posted if sets_limits else None, unit=unit, initial=limits_initial(corner))
-    set_up = SetUpForm(posted, unit=unit, initial=set_up_initial(corner, turned=bool(request.GET.get("turned"))))
+    set_up = SetUpForm(posted, unit=unit, initial=set_up_initial(corner, request.GET))
     if request.method == "POST":
         ready = [set_up.is_valid(), limits.is_valid() if sets_limits else corner.limits_id is not None]
         if all(ready):
@@ -121,6 +123,7 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
                 set_up.add_error(None, _("This job is closed; nothing more is measured on it."))
     context = {
         **job_context(job, leg="prepare", corner=corner),
+        **star_context(corner),
         "limits_form": limits,
         "set_up_form": set_up,
         "sets_limits": sets_limits,
@@ -133,10 +136,11 @@ def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """The workbench of a corner."""
     require(request.user, Deed.READ_JOBS)
     job = get_object_or_404(Job.objects.for_page(), pk=pk)
-    corner = _corner(job, position)
-    if corner.limits_id is None or not (corner.sweeps.exists() or corner.rounds.exists()):
+    corner = corner_of(job, position)
+    if corner.limits_id is None or not (corner.sweeps.exists() or corner.rounds.exists() or corner.verdict):
         return redirect("jobs:prepare", pk, position)
-    context = corner_context(request.user, job, corner, tape_name=request.GET.get("tape", ""))
+    tape, view = request.GET.get("tape", ""), request.GET.get("view", "")
+    context = corner_context(request.user, job, corner, tape_name=tape, view=view)
     return render(request, "jobs/measure.html", context)
 
 
@@ -149,7 +153,8 @@ def changes(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "jobs/changes.html", context)
 
 
-def _corner(job: Job, position: str) -> Corner:
+def corner_of(job: Job, position: str) -> Corner:
+    """Return a corner of a job fetched for its page; 404 where the vehicle has none there."""
     corner = next((c for c in job.corners.all() if c.position == position), None)
     return corner or get_object_or_404(Corner, pk=None)
 
@@ -158,12 +163,14 @@ def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, se
     user, vehicle = request.user, corner.job.vehicle
     in_force = corner.limits
     if limits is not None:
-        features = in_force.features if in_force else []
-        in_force = set_limits(user, vehicle, corner.axle, features=features, **limits.cleaned_data)
+        kept = in_force.figures() if in_force else {}
+        in_force = set_limits(user, vehicle, corner.axle, **{**kept, **limits.cleaned_data})
         actions.use_limits(user, corner, in_force)
         corner.refresh_from_db()
     studs = spec_of(in_force).studs
-    actions.start_sweep(user, corner, **set_up.sweep_set_up(studs))
-    if not any(not r.is_empty for r in corner.rounds.all()):
-        actions.start_round(user, corner, **set_up.round_set_up())
-    return redirect("jobs:measure", corner.job_id, corner.position)
+    sweep = actions.start_sweep(user, corner, **set_up.sweep_set_up(studs))
+    radii = set_up.cleaned_data["radii"]
+    if radii or not any(not r.is_empty for r in corner.rounds.all()):
+        actions.start_round(user, corner, **set_up.round_set_up(studs))
+    address = reverse("jobs:measure", args=[corner.job_id, corner.position])
+    return redirect(f"{address}?tape=quick" if set_up.quick else f"{address}?tape=s{sweep.pk}")

@@ -1,7 +1,5 @@
 """What the workbench shows of a corner: rows in, drawings and words out. No request, no writing."""
 
-import cmath
-import math
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -9,15 +7,15 @@ from typing import Any
 from django.utils.translation import gettext as _
 
 from compass.diagnose import CornerVerdict
+from compass.evidence import Sweep as SweepRecord
 from compass.sweep import SweepResult, analyse_sweep
 from compass.units import Unit, from_mm
 from compass.wording import REMEDIES, STATES, place_text, sentence
-from drawing.curves import runout_curve, thickness_curve
-from drawing.rose import Rose, draw_rose
 from drawing.trace import draw_trace
 from jobs.actions import Judged
-from jobs.adapters import round_readings, station_readings, sweep_record
-from jobs.models import Corner, Sweep, Tape
+from jobs.adapters import moved_mm, sweep_record
+from jobs.layers import Curves, Layer, available_layers, draw_layer
+from jobs.models import Corner, Sweep, Tape, ThicknessRound
 from workshop.adapters import spec_of
 
 _SHOWN_BIG = frozenset({"runout_stands", "minimum_stands", "variation_stands"})
@@ -31,6 +29,7 @@ class Cell:
     label: str
     text: str
     closing: bool
+    flagged: bool
 
 
 @dataclass(frozen=True)
@@ -63,6 +62,9 @@ class Workbench:
 
     tape: Tape
     rose: str
+    layers: list[Layer]
+    view: str
+    caption: str
     factor: int
     trace: str
     cells: list[Cell]
@@ -78,6 +80,7 @@ class Workbench:
     turn: int
     turned: bool
     notes: list[str]
+    provisional: bool
 
 
 def build(
@@ -87,56 +90,40 @@ def build(
     judged: Judged,
     unit: Unit,
     current: int = 0,
+    view: str = "",
 ) -> Workbench:
     """Draw a corner with limits that has been judged, and put its verdict into words."""
     spec = spec_of(corner.limits)
-    sweeps, rounds, verdict = judged.sweeps, judged.rounds, judged.verdict
+    sweeps, verdict = judged.sweeps, judged.verdict
     turns = _turns(tape, sweeps)
     result = _result_of(turns, sweeps, verdict, spec)
-    shown_state = verdict.runout.state.value
-    runout = runout_curve(
-        result, [station_readings(t) for t in turns if station_readings(t)], spec=spec, state=shown_state
-    )
-    thickness = verdict.thickness
-    last_round = next((r for r in reversed(rounds) if not r.is_empty), None)
-    ring = thickness_curve(
-        thickness.result,
-        round_readings(last_round) if last_round else [],
-        spec=spec,
-        state=thickness.state_variation.value,
-    )
-    whose = verdict.whose
+    curves = Curves.of(judged, turns, result, spec=spec)
+    layers = available_layers(judged, view=view)
+    view = next(layer.code for layer in layers if layer.here)
     stations = tuple(tape.stations_deg)
     at = current if current < len(stations) else 0
-    rose, factor = draw_rose(
-        Rose(
-            spec=spec,
-            stations_deg=stations,
-            runout=runout,
-            thickness=ring,
-            at_deg=stations[at],
-            current=at,
-            hub=whose.hub.vector if whose.hub else None,
-            rotor=_turned(whose.rotor.vector, tape.index_deg) if whose.rotor else None,
-        ),
-        title=_rose_title(corner, verdict),
-    )
+    drawn = draw_layer(view, curves, judged, spec=spec, tape=tape, at=at, unit=unit, title=_rose_title(corner, verdict))
+    rose, factor, caption = drawn.svg, drawn.factor, drawn.caption
     sweeping = isinstance(tape, Sweep)
     trace = draw_trace(
-        runout if sweeping else ring,
+        curves.runout if sweeping else curves.thickness,
         studs=spec.studs,
         stations=len(stations),
         title=_("Runout unrolled over one turn") if sweeping else _("Thickness unrolled over one turn"),
         mark_label=_("high") if sweeping else _("thin"),
+        before=curves.before if sweeping and view == "joint" else None,
     )
     words = partial(sentence, unit=unit, translate=_)
     estimate = verdict.runout.tir
     return Workbench(
         tape=tape,
         rose=rose,
+        layers=layers,
+        view=view,
+        caption=caption,
         factor=factor,
         trace=trace,
-        cells=_cells(tape),
+        cells=_cells(tape, result if isinstance(tape, Sweep) else None),
         figures=_figures(verdict, spec),
         reasons=[words(reason) for reason in verdict.because if reason.code not in _SHOWN_BIG],
         remedy=None if verdict.recommended is None else _(REMEDIES.get(verdict.recommended, verdict.recommended)),
@@ -149,6 +136,7 @@ def build(
         turn=len(turns),
         turned=tape.index_deg != 0,
         notes=_notes(tape, unit),
+        provisional=bool(verdict.provisional),
     )
 
 
@@ -162,24 +150,20 @@ def _result_of(turns: list[Sweep], sweeps: list[Sweep], verdict: CornerVerdict, 
     records = [record for record in map(sweep_record, turns) if record.readings_mm.size]
     if not records:
         return None
-    if len({s.set_up for s in sweeps}) == 1:
-        return verdict.runout.sweep
+    for analysed in verdict.found.analysed:
+        if isinstance(analysed.evidence, SweepRecord) and analysed.evidence.same_conditions(records[0]):
+            return analysed.result
     return analyse_sweep(records, spec=spec)
-
-
-def _turned(vector: complex, index_deg: float) -> complex:
-    """Return a rotor's vector as it stands when the rotor has been turned on by ``index_deg``."""
-    return vector * cmath.rect(1.0, math.radians(index_deg))
 
 
 def _vectors(verdict: CornerVerdict, studs: int) -> list[Carried]:
     """Return what hub and rotor carry, for the legend of the triangle; empty while they cannot be told apart."""
     whose = verdict.whose
-    if whose.hub is None or whose.rotor is None:
-        return []
+    parts = (("hub", _("hub"), whose.hub), ("rotor", _("rotor"), whose.rotor), ("joint", _("joint"), whose.joint))
     return [
         Carried(kind, name, part.tir_mm, part.u_mm, place_text(part.high_deg, studs, translate=_))
-        for kind, name, part in (("hub", _("hub"), whose.hub), ("rotor", _("rotor"), whose.rotor))
+        for kind, name, part in parts
+        if part is not None and part.tir_mm > part.u_mm / 2
     ]
 
 
@@ -196,17 +180,29 @@ def _parts(result: SweepResult | None) -> list[tuple[str, float]]:
     return [(name, value) for name, value in parts if value is not None]
 
 
-def _cells(tape: Tape) -> list[Cell]:
+def _cells(tape: Tape, result: SweepResult | None) -> list[Cell]:
+    """Return the cells; a station the core says stands alone is flagged, to be read again in place."""
     stations = len(tape.stations_deg)
+    jumps = {round(angle, 3) for angle in result.jumps_deg} if result is not None and isinstance(tape, Sweep) else set()
+    flagged = {k for k, angle in enumerate(tape.stations_deg) if round(angle % 360, 3) in jumps}
     return [
         Cell(
             slot=slot,
-            label=_("back at 1") if slot >= stations else str(slot % stations + 1),
+            label=_cell_label(tape, slot),
             text=text,
-            closing=slot >= stations,
+            closing=isinstance(tape, Sweep) and slot >= stations,
+            flagged=slot in flagged,
         )
         for slot, text in enumerate(tape.typed)
     ]
+
+
+def _cell_label(tape: Tape, slot: int) -> str:
+    stations = len(tape.stations_deg)
+    if isinstance(tape, ThicknessRound):
+        number = str(slot % stations + 1)
+        return number if len(tape.radii_mm) == 1 else f"{number} · r {tape.radii_mm[slot // stations]:g}"
+    return _("back at 1") if slot >= stations else str(slot + 1)
 
 
 def _figures(verdict: CornerVerdict, spec: Any) -> list[Figure]:
@@ -243,11 +239,18 @@ def _figures(verdict: CornerVerdict, spec: Any) -> list[Figure]:
 
 
 def _notes(tape: Tape, unit: Unit) -> list[str]:
-    """Say what a bare number on this tape means."""
+    """Say what a bare number on this tape means, and what was brought round."""
+    notes = []
     if tape.unit is Unit.DIVISION:
         step = from_mm(tape.graduation_mm, unit)
-        return [_("divisions of %(step)s %(unit)s") % {"step": f"{step:.4f}".rstrip("0"), "unit": unit.value}]
-    return [str(Tape.EntryUnit(tape.entry_unit).label)]
+        notes = [_("divisions of %(step)s %(unit)s") % {"step": f"{step:.4f}".rstrip("0"), "unit": unit.value}]
+    else:
+        notes = [str(Tape.EntryUnit(tape.entry_unit).label)]
+    brought = moved_mm(tape).unwrapped if isinstance(tape, Sweep) else ()
+    if brought:
+        stations = ", ".join(_cell_label(tape, slot) for slot in brought)
+        notes.append(_("continuous dial: brought round at %(stations)s") % {"stations": stations})
+    return notes
 
 
 def _rose_title(corner: Corner, verdict: CornerVerdict) -> str:

@@ -5,7 +5,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from workshop.models import AxleLimits, User, Vehicle
+from workshop.models import AxleLimits, Instrument, User, Vehicle
 from workshop.policy import Deed, require
 
 
@@ -31,6 +31,16 @@ def set_limits(user: User, vehicle: Vehicle, axle: str, **figures: Any) -> AxleL
     fresh.full_clean()
     fresh.save()
     return fresh
+
+
+@transaction.atomic
+def keep_instrument(user: User, instrument: Instrument) -> Instrument:
+    """Add an instrument or change it; sweeps taken with it keep the graduation they were read in."""
+    require(user, Deed.SET_LIMITS)
+    instrument._history_user = user
+    instrument.full_clean()
+    instrument.save()
+    return instrument
 
 
 def set_preferences(user: User, *, units: str | None = None, theme: str | None = None) -> None:

@@ -1,23 +1,36 @@
 """Rows of this app into records of the core."""
 
+from django.utils.formats import number_format
+from django.utils.translation import gettext as _
+
+from compass.dial import Dial, Face
 from compass.evidence import Spec
-from compass.units import Unit
-from workshop.models import AxleLimits, User
+from compass.units import KM_PER_MILE, Unit
+from workshop.models import LIMIT_FIGURES, Instrument, LimitFigures, User
+
+# Figures of the library that the core judges by; torque and source are the workshop's own business.
+_SPEC_FIGURES = tuple(name for name in LIMIT_FIGURES if name not in ("features", "wheel_torque_nm", "source"))
 
 
-def spec_of(limits: AxleLimits) -> Spec:
+def spec_of(limits: LimitFigures) -> Spec:
     """Return the core's record of an axle's limits."""
-    return Spec(
-        studs=limits.studs,
-        rotor=limits.rotor,
-        features=frozenset(limits.features),
-        discard_thickness_mm=limits.discard_thickness_mm,
-        max_runout_mm=limits.max_runout_mm,
-        max_thickness_variation_mm=limits.max_thickness_variation_mm,
-        measuring_radius_mm=limits.measuring_radius_mm,
-        nominal_thickness_mm=limits.nominal_thickness_mm,
-        machine_to_thickness_mm=limits.machine_to_thickness_mm,
-    )
+    figures = {name: getattr(limits, name) for name in _SPEC_FIGURES}
+    positions = figures.pop("index_positions")
+    return Spec(features=frozenset(limits.features), index_positions=tuple(positions) if positions else None, **figures)
+
+
+def dial_of(instrument: Instrument | None, *, graduation_mm: float) -> Dial:
+    """Return the core's record of a dial; without an instrument, a balanced one of the tape's graduation."""
+    if instrument is None or instrument.kind != Instrument.Kind.DIAL:
+        return Dial(graduation_mm)
+    return Dial(graduation_mm, Face(instrument.face), instrument.divisions, instrument.error_limit_mm)
+
+
+def distance_text(km: float, unit: Unit) -> str:
+    """Say a distance in km, or in miles where lengths are in thou."""
+    if unit is Unit.THOU:
+        return _("%(figure)s mi") % {"figure": number_format(round(km / KM_PER_MILE), force_grouping=True)}
+    return _("%(figure)s km") % {"figure": number_format(round(km), force_grouping=True)}
 
 
 def unit_of(user: User) -> Unit:

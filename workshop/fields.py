@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 
 from compass.errors import UnreadableNumberError
 from compass.figures import plain_figure, plain_text
-from compass.units import Unit, parse_length
+from compass.units import NM_PER_LBFT, Unit, parse_length
 from workshop.wording import unreadable
 
 
@@ -49,3 +49,30 @@ class LengthField(forms.CharField):
     def prepare_value(self, value: Any) -> Any:
         """Show stored millimetres in the person's unit; leave what was just typed alone."""
         return plain_figure(value, self.unit) if isinstance(value, (int, float)) else value
+
+
+class TorqueField(forms.FloatField):
+    """A torque: N·m, or lb·ft where lengths are in thou; cleans to N·m."""
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(min_value=1, max_value=2000, **options)
+        self.per_nm = 1.0
+        self.widget = forms.TextInput({"inputmode": "decimal", "autocomplete": "off"})
+
+    def speak(self, unit: Unit) -> None:
+        """Take the person's system, and name it in the label."""
+        self.per_nm = 1.0 if unit is Unit.MM else 1 / NM_PER_LBFT
+        self.label = f"{self.label} ({'N·m' if unit is Unit.MM else 'lb·ft'})"
+
+    def to_python(self, value: Any) -> Any:
+        """Take a comma for the decimal sign too."""
+        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
+
+    def clean(self, value: Any) -> float | None:
+        """Return N·m."""
+        number = super().clean(value)
+        return None if number is None else number / self.per_nm
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show stored N·m in the person's system; leave what was just typed alone."""
+        return f"{value * self.per_nm:.0f}" if isinstance(value, (int, float)) else value

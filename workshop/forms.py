@@ -1,12 +1,24 @@
 """Forms of this app."""
 
-from typing import Any
+from typing import Any, ClassVar, Final
 
 from django import forms
 from django.contrib.auth.password_validation import validate_password
 from django.utils.translation import gettext_lazy as _
 
-from workshop.models import User
+from compass.units import Unit
+from workshop.fields import LengthField, TorqueField
+from workshop.models import AxleLimits, Instrument, User
+
+FEATURES: Final = (
+    ("slotted", _("slotted")),
+    ("drilled", _("drilled")),
+    ("drum_in_hat", _("with a drum in its hat")),
+    ("floating", _("floating")),
+    ("captive", _("captive behind its hub")),
+    ("metal_matrix", _("metal matrix")),
+    ("carbon", _("carbon")),
+)
 
 
 class PersonForm(forms.ModelForm):
@@ -37,3 +49,113 @@ class RoleForm(forms.ModelForm):
         model = User
         fields = ("role", "is_active")
         labels = {"is_active": _("may sign in")}
+
+
+class LimitsForm(forms.Form):
+    """Limits of an axle, in the person's own units, with their source. ``MORE`` are those few parts have."""
+
+    studs = forms.IntegerField(label=_("Studs"), min_value=1, max_value=24, initial=5)
+    rotor = forms.ChoiceField(label=_("Rotor"), choices=AxleLimits.Rotor.choices)
+    measuring_radius_mm = LengthField(label=_("Measuring radius"), most_mm=400, large=True)
+    max_runout_mm = LengthField(label=_("Lateral runout, at most"), most_mm=2)
+    max_thickness_variation_mm = LengthField(label=_("Thickness variation, at most"), most_mm=1)
+    discard_thickness_mm = LengthField(label=_("Discard thickness"), most_mm=100, large=True)
+    machine_to_thickness_mm = LengthField(label=_("Machine-to (if given)"), most_mm=100, large=True, required=False)
+    nominal_thickness_mm = LengthField(label=_("New (if known)"), most_mm=100, large=True, required=False)
+    wheel_torque_nm = TorqueField(label=_("Wheel torque"), required=False)
+    source = forms.ChoiceField(label=_("Source"), choices=AxleLimits.Source.choices)
+    max_hub_runout_mm = LengthField(label=_("Hub runout, at most"), most_mm=2, required=False)
+    hub_runout_radius_mm = LengthField(label=_("at hub radius"), most_mm=400, large=True, required=False)
+    max_bearing_play_mm = LengthField(label=_("Bearing play, at most"), most_mm=2, required=False)
+    min_pad_mm = LengthField(label=_("Pad, at least"), most_mm=30, large=True, required=False)
+    max_drum_diameter_mm = LengthField(label=_("Drum in the hat, at most"), most_mm=500, large=True, required=False)
+    min_lining_mm = LengthField(label=_("Shoe lining, at least"), most_mm=20, large=True, required=False)
+    features = forms.MultipleChoiceField(
+        label=_("The rotor is"), choices=FEATURES, required=False, widget=forms.CheckboxSelectMultiple
+    )
+
+    MORE: ClassVar = (
+        "max_hub_runout_mm",
+        "hub_runout_radius_mm",
+        "max_bearing_play_mm",
+        "min_pad_mm",
+        "max_drum_diameter_mm",
+        "min_lining_mm",
+        "features",
+    )
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for field in self.fields.values():
+            if isinstance(field, (LengthField, TorqueField)):
+                field.speak(unit)
+
+    @property
+    def main_fields(self) -> list[forms.BoundField]:
+        """The fields every axle has."""
+        return [field for field in self if field.name not in self.MORE]
+
+    @property
+    def more_fields(self) -> list[forms.BoundField]:
+        """The fields only some have, without the features."""
+        return [field for field in self if field.name in self.MORE and field.name != "features"]
+
+    def clean(self) -> dict[str, Any]:
+        """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
+        data = super().clean() or {}
+        for name, field in self.fields.items():
+            stored = self.initial.get(name)
+            if isinstance(field, (LengthField, TorqueField)) and stored is not None and name in data:
+                untouched = self.data.get(self.add_prefix(name)) == field.prepare_value(stored)
+                data[name] = stored if untouched else data[name]
+        discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
+        machine_to = data.get("machine_to_thickness_mm")
+        if discard and new and new <= discard:
+            self.add_error("nominal_thickness_mm", _("A new disc is thicker than discard. Check both."))
+        if discard and machine_to and machine_to < discard:
+            self.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
+        if data.get("max_hub_runout_mm") and not data.get("hub_runout_radius_mm") and not self.errors:
+            self.add_error("hub_runout_radius_mm", _("A hub limit counts at a radius. Type it."))
+        return data
+
+
+class LibraryForm(LimitsForm):
+    """Limits of a vehicle model's axle for the library."""
+
+    model = forms.CharField(label=_("Make and model"), max_length=60)
+    axle = forms.ChoiceField(label=_("Axle"), choices=[(axle, axle) for axle in ("F", "R", "A1", "A2")])
+    field_order = ("model", "axle")
+
+
+class InstrumentForm(forms.ModelForm):
+    """An instrument and its last check."""
+
+    graduation_mm = LengthField(label=_("Graduation"), most_mm=1)
+    error_limit_mm = LengthField(label=_("Error limit"), most_mm=1, least_mm=-1.0)
+
+    class Meta:
+        model = Instrument
+        fields = (
+            "name",
+            "kind",
+            "native",
+            "graduation_mm",
+            "face",
+            "divisions",
+            "error_limit_mm",
+            "checked_on",
+            "check_every_days",
+            "retired",
+        )
+        widgets: ClassVar = {"checked_on": forms.DateInput({"type": "date"}, format="%Y-%m-%d")}
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name in ("graduation_mm", "error_limit_mm"):
+            self.fields[name].speak(unit)
+
+
+class LibraryFileForm(forms.Form):
+    """A file for the limits library."""
+
+    file = forms.FileField(label=_("CSV or JSON file"))

@@ -1,5 +1,6 @@
 """People, vehicles, and the limits of an axle with their source."""
 
+from datetime import date
 from typing import Any, ClassVar, Final
 
 from django.contrib.auth.models import AbstractUser
@@ -121,8 +122,8 @@ class Vehicle(models.Model):
         return POSITIONS_BY_KIND[self.kind]
 
 
-class AxleLimits(models.Model):
-    """Limits of one axle, as they stood from ``created_at`` on. A change is a new row, so a job keeps its limits."""
+class LimitFigures(models.Model):
+    """The figures that a corner is judged by, with their source; base of an axle's and of the library's limits."""
 
     class Rotor(models.TextChoices):
         """How the rotor is built."""
@@ -137,57 +138,176 @@ class AxleLimits(models.Model):
         MAKER = "maker", _("maker's service information")
         WORKSHOP = "workshop", _("workshop default")
 
-    vehicle = models.ForeignKey(Vehicle, on_delete=models.CASCADE, related_name="limits")
     axle = models.CharField(_("axle"), max_length=2)
     studs = models.PositiveSmallIntegerField(_("studs"))
     rotor = models.CharField(_("rotor"), max_length=6, choices=Rotor.choices, default=Rotor.VENTED)
     features = ArrayField(models.CharField(max_length=16), verbose_name=_("features"), default=list, blank=True)
-    discard_thickness_mm = models.FloatField(_("discard thickness"))
     max_runout_mm = models.FloatField(_("lateral runout, at most"))
     max_thickness_variation_mm = models.FloatField(_("thickness variation, at most"))
     measuring_radius_mm = models.FloatField(_("measuring radius"))
-    nominal_thickness_mm = models.FloatField(_("thickness when new"), null=True, blank=True)
+    discard_thickness_mm = models.FloatField(_("discard thickness"))
     machine_to_thickness_mm = models.FloatField(_("machine-to thickness"), null=True, blank=True)
+    nominal_thickness_mm = models.FloatField(_("thickness when new"), null=True, blank=True)
+    max_hub_runout_mm = models.FloatField(_("hub runout, at most"), null=True, blank=True)
+    hub_runout_radius_mm = models.FloatField(_("at hub radius"), null=True, blank=True)
+    max_bearing_play_mm = models.FloatField(_("bearing play, at most"), null=True, blank=True)
+    min_pad_mm = models.FloatField(_("pad, at least"), null=True, blank=True)
+    max_drum_diameter_mm = models.FloatField(_("drum in the hat, at most"), null=True, blank=True)
+    min_lining_mm = models.FloatField(_("shoe lining, at least"), null=True, blank=True)
+    swept_inner_radius_mm = models.FloatField(_("swept band, inner radius"), null=True, blank=True)
+    swept_outer_radius_mm = models.FloatField(_("swept band, outer radius"), null=True, blank=True)
+    new_rotor_runout_mm = models.FloatField(_("new rotor's runout, at most"), null=True, blank=True)
+    new_hub_runout_mm = models.FloatField(_("new hub's runout, at most"), null=True, blank=True)
+    index_positions = ArrayField(models.FloatField(), verbose_name=_("indices allowed"), null=True, blank=True)
+    wheel_torque_nm = models.FloatField(_("wheel torque (N·m)"), null=True, blank=True)
     source = models.CharField(_("source"), max_length=8, choices=Source.choices, default=Source.MAKER)
     entered_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
+        abstract = True
+
+    def figures(self) -> dict[str, Any]:
+        """Return the figures alone, to compare one row with another."""
+        return {name: getattr(self, name) for name in LIMIT_FIGURES}
+
+
+LIMIT_FIGURES: Final = (
+    "studs",
+    "rotor",
+    "features",
+    "max_runout_mm",
+    "max_thickness_variation_mm",
+    "measuring_radius_mm",
+    "discard_thickness_mm",
+    "machine_to_thickness_mm",
+    "nominal_thickness_mm",
+    "max_hub_runout_mm",
+    "hub_runout_radius_mm",
+    "max_bearing_play_mm",
+    "min_pad_mm",
+    "max_drum_diameter_mm",
+    "min_lining_mm",
+    "swept_inner_radius_mm",
+    "swept_outer_radius_mm",
+    "new_rotor_runout_mm",
+    "new_hub_runout_mm",
+    "index_positions",
+    "wheel_torque_nm",
+    "source",
+)
+
+
+def _figure_constraints(kind: str) -> list[models.BaseConstraint]:
+    """Return what the database itself refuses, whoever writes."""
+    return [
+        models.CheckConstraint(
+            condition=Q(
+                discard_thickness_mm__gt=0,
+                max_runout_mm__gt=0,
+                max_thickness_variation_mm__gt=0,
+                measuring_radius_mm__gt=0,
+                studs__gte=1,
+            ),
+            name=f"{kind}_above_zero",
+        ),
+        models.CheckConstraint(
+            condition=Q(nominal_thickness_mm__isnull=True) | Q(nominal_thickness_mm__gt=F("discard_thickness_mm")),
+            name=f"{kind}_new_above_discard",
+        ),
+    ]
+
+
+class AxleLimits(LimitFigures):
+    """Limits of one axle, as they stood from ``created_at`` on. A change is a new row, so a job keeps its limits."""
+
+    vehicle = models.ForeignKey(Vehicle, on_delete=models.CASCADE, related_name="limits")
+
+    class Meta:
         ordering: ClassVar = ["-created_at", "-pk"]
         indexes: ClassVar = [models.Index(fields=["vehicle", "axle", "-created_at"], name="limits_in_force")]
-        constraints: ClassVar = [
-            models.CheckConstraint(
-                condition=Q(
-                    discard_thickness_mm__gt=0,
-                    max_runout_mm__gt=0,
-                    max_thickness_variation_mm__gt=0,
-                    measuring_radius_mm__gt=0,
-                    studs__gte=1,
-                ),
-                name="limits_above_zero",
-            ),
-            models.CheckConstraint(
-                condition=Q(nominal_thickness_mm__isnull=True) | Q(nominal_thickness_mm__gt=F("discard_thickness_mm")),
-                name="limits_new_above_discard",
-            ),
-        ]
+        constraints: ClassVar = _figure_constraints("limits")
 
     def __str__(self) -> str:
         """Name vehicle and axle."""
         return f"{self.vehicle} {self.axle}"
 
-    def figures(self) -> dict[str, Any]:
-        """Return the figures alone, to compare one row with another."""
-        names = (
-            "studs",
-            "rotor",
-            "features",
-            "discard_thickness_mm",
-            "max_runout_mm",
-            "max_thickness_variation_mm",
-            "measuring_radius_mm",
-            "nominal_thickness_mm",
-            "machine_to_thickness_mm",
-            "source",
+
+class LibraryQuerySet(models.QuerySet["LibraryLimits"]):
+    """Named reads of the limits library."""
+
+    def in_force(self) -> "LibraryQuerySet":
+        """Keep the newest row of every model and axle, in their order."""
+        return (
+            self.select_related("entered_by").order_by("model", "axle", "-created_at", "-pk").distinct("model", "axle")
         )
-        return {name: getattr(self, name) for name in names}
+
+    def of_model(self, model: str) -> "LibraryQuerySet":
+        """Keep what is in force for one vehicle model."""
+        return self.filter(model__iexact=model.strip()).in_force()
+
+
+class LibraryLimits(LimitFigures):
+    """Limits of a vehicle model's axle in the workshop's library; a change is a new row, the old stays."""
+
+    model = models.CharField(_("vehicle model"), max_length=60)
+
+    objects = LibraryQuerySet.as_manager()
+
+    class Meta:
+        ordering: ClassVar = ["model", "axle", "-created_at"]
+        indexes: ClassVar = [models.Index(fields=["model", "axle", "-created_at"], name="library_in_force")]
+        constraints: ClassVar = _figure_constraints("library")
+
+    def __str__(self) -> str:
+        """Name model and axle."""
+        return f"{self.model} {self.axle}"
+
+
+class Instrument(models.Model):
+    """A dial, micrometer or caliper of the workshop, with its last check against a standard."""
+
+    class Kind(models.TextChoices):
+        """What it measures with."""
+
+        DIAL = "dial", _("dial indicator")
+        MICROMETER = "micrometer", _("micrometer")
+        CALIPER = "caliper", _("plain caliper, over the lips")
+
+    class Face(models.TextChoices):
+        """How a dial is numbered."""
+
+        BALANCED = "balanced", _("balanced, reads both ways from zero")
+        CONTINUOUS = "continuous", _("continuous, wraps")
+
+    class Native(models.TextChoices):
+        """The unit it reads in."""
+
+        MM = "mm", _("mm")
+        INCH = "in", _("inches")
+
+    name = models.CharField(_("name"), max_length=40, unique=True)
+    kind = models.CharField(_("kind"), max_length=10, choices=Kind.choices, default=Kind.DIAL)
+    native = models.CharField(_("reads in"), max_length=2, choices=Native.choices, default=Native.MM)
+    graduation_mm = models.FloatField(_("graduation"))
+    face = models.CharField(_("face"), max_length=10, choices=Face.choices, default=Face.BALANCED)
+    divisions = models.PositiveSmallIntegerField(_("divisions a turn"), default=100)
+    error_limit_mm = models.FloatField(_("error limit"), default=0.0)
+    checked_on = models.DateField(_("last checked"), null=True, blank=True)
+    check_every_days = models.PositiveSmallIntegerField(_("check every (days)"), default=365)
+    retired = models.BooleanField(_("out of use"), default=False)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering: ClassVar = ["kind", "name"]
+        constraints: ClassVar = [
+            models.CheckConstraint(condition=Q(graduation_mm__gt=0, divisions__gte=2), name="instrument_can_read"),
+        ]
+
+    def __str__(self) -> str:
+        """Show its name."""
+        return self.name
+
+    def is_due(self, today: date) -> bool:
+        """Whether it is to be checked against its standard before it is believed further."""
+        return self.checked_on is None or (today - self.checked_on).days > self.check_every_days

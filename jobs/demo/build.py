@@ -1,7 +1,8 @@
 """Build the demo from its stories: hidden corners are read by the simulator, with a fixed seed."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import timedelta
+from functools import partial
 from typing import Any, Final
 
 import numpy as np
@@ -9,16 +10,28 @@ from django.db import connection, transaction
 from django.utils import timezone
 
 from compass.angles import vector
+from compass.evidence import HighSpot, Surface
 from compass.simulate import Patch, SimulatedCorner, Wave, worn_by_runout
 from compass.units import Unit
 from jobs.actions import entry_text, open_job, refresh_verdict
-from jobs.demo.fleet import LIMITS, PASSWORD, PEOPLE, VEHICLES
+from jobs.demo.fleet import FITTINGS, INSTRUMENTS, LIMITS, PASSWORD, PEOPLE, VEHICLES
 from jobs.demo.stories import STORIES, Hidden, Story
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
-from workshop.models import AxleLimits, User, Vehicle
+from jobs.record_actions import add_quick, fit_rotor, keep_look
+from workshop.actions import keep_instrument
+from workshop.library import put_into_library
+from workshop.models import AxleLimits, Instrument, User, Vehicle
 
 SEED: Final = 4711
 FIRST_NUMBER: Final = 138
+
+
+@dataclass(frozen=True)
+class Tools:
+    """What the demo is measured with."""
+
+    dial: Instrument
+    micrometer: Instrument
 
 
 @transaction.atomic
@@ -32,8 +45,12 @@ def build_demo() -> None:
             "select setval(pg_get_serial_sequence('jobs_job', 'id'), greatest(%s, (select max(id) from jobs_job)), false)",
             [FIRST_NUMBER],
         )
+    instruments = [_instrument(people["holm"], *row) for row in INSTRUMENTS]
+    for name, position, odometer_km, thickness_mm in FITTINGS:
+        fit_rotor(people["holm"], vehicles[name], position=position, odometer_km=odometer_km, thickness_mm=thickness_mm)
+    tools = Tools(dial=instruments[0], micrometer=instruments[4])
     for story in STORIES:
-        _job(generator, people, vehicles[story.vehicle], story)
+        _job(generator, people, vehicles[story.vehicle], story, tools)
 
 
 def _person(username: str, first: str, last: str, role: str) -> User:
@@ -55,32 +72,61 @@ def _vehicle(
         rolling_circumference_mm=circumference_mm,
     )
     for axle, figures in LIMITS[model.split()[0]].items():
-        AxleLimits.objects.create(
-            vehicle=vehicle,
-            axle=axle,
-            studs=figures["studs"],
-            rotor=figures["rotor"],
-            features=figures.get("features", []),
-            discard_thickness_mm=figures["discard"],
-            machine_to_thickness_mm=figures["machine"],
-            nominal_thickness_mm=figures["new"],
-            max_runout_mm=figures["runout"],
-            max_thickness_variation_mm=0.015 if figures["new"] > 20 else 0.012,
-            measuring_radius_mm=figures["radius"],
-            source=AxleLimits.Source.MAKER,
-            entered_by=lead,
-        )
+        limits = _figures(figures)
+        put_into_library(lead, [{"model": model, "axle": axle, **limits}])
+        AxleLimits.objects.create(vehicle=vehicle, axle=axle, entered_by=lead, **limits)
     return vehicle
 
 
-def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehicle, story: Story) -> None:
+def _figures(row: dict[str, Any]) -> dict[str, Any]:
+    hub, radius = row.get("hub", (None, None))
+    return {
+        "studs": row["studs"],
+        "rotor": row["rotor"],
+        "features": row.get("features", []),
+        "discard_thickness_mm": row["discard"],
+        "machine_to_thickness_mm": row["machine"],
+        "nominal_thickness_mm": row["new"],
+        "max_runout_mm": row["runout"],
+        "max_thickness_variation_mm": 0.015 if row["new"] > 20 else 0.012,
+        "measuring_radius_mm": row["radius"],
+        "max_hub_runout_mm": hub,
+        "hub_runout_radius_mm": radius,
+        "max_bearing_play_mm": row.get("play"),
+        "min_pad_mm": row.get("pad"),
+        "max_drum_diameter_mm": row.get("drum"),
+        "min_lining_mm": row.get("lining"),
+        "wheel_torque_nm": row.get("torque"),
+        "source": AxleLimits.Source.MAKER,
+    }
+
+
+def _instrument(
+    lead: User, name: str, kind: str, native: str, graduation: float, face: str, divisions: int, error: float, days: int
+) -> Instrument:
+    return keep_instrument(
+        lead,
+        Instrument(
+            name=name,
+            kind=kind,
+            native=native,
+            graduation_mm=graduation,
+            face=face,
+            divisions=divisions,
+            error_limit_mm=error,
+            checked_on=timezone.localdate() - timedelta(days=days),
+        ),
+    )
+
+
+def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehicle, story: Story, tools: Tools) -> None:
     author = people[story.who] if story.who in ("brandt", "okoro") else people["holm"]
     driven = int((vehicle.odometer_km or 0) - story.days_ago * 55) if vehicle.odometer_km else None
     assigned = people[story.who] if story.who else None
     job = open_job(author, vehicle, complaint=story.words, odometer_km=driven, assigned_to=assigned)
     for corner in job.corners.select_related("limits"):
         if corner.position in story.corners:
-            _measure(generator, author, corner, story.corners[corner.position])
+            _measure(generator, author, corner, story.corners[corner.position], tools)
     opened = timezone.now() - timedelta(days=story.days_ago)
     fields: dict[str, Any] = {"created_at": opened, "state": story.state}
     if story.state == Job.State.CLOSED:
@@ -88,41 +134,76 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
     Job.objects.filter(pk=job.pk).update(**fields)
 
 
-def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden: Hidden) -> None:
+def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden: Hidden, tools: Tools) -> None:
     limits = corner.limits
     if limits is None:  # every demo vehicle has limits
         return
     truth = _truth(limits, hidden)
     stations = max(2 * limits.studs, 8)
+    take = partial(_sweep, generator, user, corner, truth, stations, tools.dial)
+    pitch = 360.0 / limits.studs
     if hidden.joint is not None:
-        _sweep(generator, user, corner, truth, stations, cleaned=False)
-    for _turn in range(2 if hidden.read == "turns" else 1):
-        _sweep(
-            generator,
-            user,
-            corner,
-            truth,
-            stations,
-            cleaned=True,
-            only=stations // 2 if hidden.read == "half" else None,
-        )
-    if hidden.read == "turned":
-        index_deg = 360.0 * (limits.studs // 2) / limits.studs
-        _sweep(generator, user, corner, truth, stations, cleaned=True, index_deg=index_deg)
-    fine = replace(truth, noise_mm=0.0007)
-    measured = fine.micrometer_round(generator, stations=stations)
+        take(cleaned=False)
+    if hidden.read == "quick":
+        for turned in (0, limits.studs // 2):
+            spot = truth.high_spot(generator, index_deg=turned * pitch)
+            _quick(user, corner, spot, tools.dial)
+    else:
+        for _turn in range(2 if hidden.read == "turns" else 1):
+            take(only=stations // 2 if hidden.read == "half" else None)
+    for turned in {"turned": (limits.studs // 2,), "three": (2, 4)}.get(hidden.read, ()):
+        take(index_deg=turned * pitch)
+    if hidden.read == "face":
+        take(surface=Surface.HUB_FACE, radius_mm=limits.hub_runout_radius_mm)
+    _round(generator, user, corner, truth, stations, hidden, tools.micrometer)
+    if hidden.seen or hidden.typed:
+        keep_look(user, corner, typed=dict(hidden.typed), findings=list(hidden.seen), unit=Unit.MM)
+    refresh_verdict(corner)
+
+
+def _round(
+    generator: np.random.Generator,
+    user: User,
+    corner: Corner,
+    truth: SimulatedCorner,
+    stations: int,
+    hidden: Hidden,
+    micrometer: Instrument,
+) -> None:
+    fine = replace(truth, noise_mm=0.0007, taper=0.0006)
+    radii = (truth.radius_mm, truth.radius_mm - 16, truth.radius_mm - 32) if hidden.read == "three" else ()
+    measured = fine.micrometer_round(generator, stations=stations, radii_mm=radii)
     tape = ThicknessRound(
         corner=corner,
-        graduation_mm=0.001,
+        instrument=micrometer,
+        graduation_mm=micrometer.graduation_mm,
+        instrument_error_mm=micrometer.error_limit_mm,
         entry_unit=Unit.MM.value,
-        radii_mm=[truth.radius_mm],
+        radii_mm=measured.radii_mm.tolist(),
         created_by=user,
     )
-    values = (
-        [float(t) for t in measured.readings_mm[0]] if hidden.read in ("all", "turns", "turned") else [None] * stations
-    )
+    read = hidden.read not in ("runout", "half", "quick")
+    count = measured.readings_mm.size
+    values = [float(t) for t in measured.readings_mm.ravel()] if read else [None] * count
     _fill(user, tape, [float(a) for a in measured.stations_deg], values)
-    refresh_verdict(corner)
+
+
+def _quick(user: User, corner: Corner, spot: HighSpot, dial: Instrument) -> None:
+    add_quick(
+        user,
+        corner,
+        typed=f"{spot.tir_mm / spot.graduation_mm:g}",
+        unit=Unit.DIVISION,
+        instrument=dial,
+        graduation_mm=dial.graduation_mm,
+        surface=spot.surface.value,
+        radius_mm=spot.radius_mm,
+        index_deg=spot.index_deg,
+        cleaned=spot.cleaned,
+        nuts_torqued=spot.nuts_torqued,
+        high_deg=spot.high_deg,
+        within_deg=spot.within_deg,
+    )
 
 
 def _truth(limits: AxleLimits, hidden: Hidden) -> SimulatedCorner:
@@ -153,20 +234,32 @@ def _sweep(
     corner: Corner,
     truth: SimulatedCorner,
     stations: int,
+    dial: Instrument,
     *,
-    cleaned: bool,
+    cleaned: bool = True,
     only: int | None = None,
     index_deg: float = 0.0,
+    surface: Surface = Surface.ROTOR_OUTBOARD,
+    radius_mm: float | None = None,
 ) -> None:
     swept = truth.sweep(
-        generator, stations=stations, instrument=truth.dial(0.01, 0.5), cleaned=cleaned, index_deg=index_deg
+        generator,
+        stations=stations,
+        instrument=truth.dial(dial.graduation_mm, 0.5),
+        surface=surface,
+        radius_mm=radius_mm,
+        cleaned=cleaned,
+        index_deg=index_deg,
     )
     tape = Sweep(
         corner=corner,
+        instrument=dial,
+        confirmed=["lifted", "tip", *(["cleaned"] if cleaned else []), "nuts_torqued"],
+        surface=surface.value,
         graduation_mm=swept.graduation_mm,
         read_to=swept.read_to,
         entry_unit=Unit.DIVISION.value,
-        radius_mm=truth.radius_mm,
+        radius_mm=swept.radius_mm,
         index_deg=index_deg,
         cleaned=cleaned,
         nuts_torqued=True,

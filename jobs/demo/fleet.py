@@ -30,26 +30,47 @@ VEHICLES: Final = (
     ("Courier motorcycle", "IS 50 009", "motorcycle", "Myrra 250 Post", 38_760, 1960),
 )
 
+# name, kind, native, graduation mm, face, divisions, error limit mm, days since its last check
+INSTRUMENTS: Final = (
+    ("Dial 1", "dial", "mm", 0.01, "balanced", 100, 0.0, 40),
+    ("Dial 2, continuous", "dial", "mm", 0.01, "continuous", 100, 0.004, 210),
+    ("Lever dial", "dial", "mm", 0.002, "balanced", 100, 0.002, 95),
+    ("Old inch dial", "dial", "in", 0.0254, "continuous", 100, 0.013, 520),
+    ("Disc micrometer", "micrometer", "mm", 0.001, "balanced", 100, 0.002, 40),
+    ("Micrometer in the van", "micrometer", "mm", 0.01, "balanced", 100, 0.005, 300),
+    ("Plain caliper", "caliper", "mm", 0.02, "balanced", 100, 0.03, 130),
+)
+
+# vehicle, position, odometer km when fitted, thickness mm
+FITTINGS: Final = (
+    ("Minibus 6", "FL", 41_800, 28.03),
+    ("Minibus 6", "FR", 41_800, 28.01),
+    ("Minibus 2", "FL", 180_400, 30.02),
+    ("Pool car", "FL", 118_000, 22.04),
+    ("Pool car", "FR", 118_000, 22.02),
+)
+
 # per make: axle → figures of its limits (mm)
 LIMITS: Final[dict[str, dict[str, dict[str, Any]]]] = {
     "Ternholm": {
-        "F": {"studs": 6, "rotor": "vented", "new": 30.0, "discard": 27.0, "machine": 27.6, "radius": 142, "runout": 0.06},
-        "R": {"studs": 6, "rotor": "solid", "new": 16.0, "discard": 14.0, "machine": 14.5, "radius": 138, "runout": 0.07},
+        "F": {"studs": 6, "rotor": "vented", "new": 30.0, "discard": 27.0, "machine": 27.6, "radius": 142, "runout": 0.06, "torque": 190, "hub": (0.03, 68), "play": 0.06, "pad": 3.0},
+        "R": {"studs": 6, "rotor": "solid", "new": 16.0, "discard": 14.0, "machine": 14.5, "radius": 138, "runout": 0.07, "torque": 190, "play": 0.06, "pad": 3.0},
     },
     "Varda": {
-        "F": {"studs": 5, "rotor": "vented", "new": 28.0, "discard": 25.4, "machine": 25.8, "radius": 138, "runout": 0.05},
-        "R": {"studs": 5, "rotor": "solid", "new": 14.0, "discard": 12.4, "machine": None, "radius": 132, "runout": 0.06},
+        "F": {"studs": 5, "rotor": "vented", "new": 28.0, "discard": 25.4, "machine": 25.8, "radius": 138, "runout": 0.05, "torque": 140, "hub": (0.03, 64), "play": 0.05, "pad": 3.0},
+        "R": {"studs": 5, "rotor": "solid", "new": 14.0, "discard": 12.4, "machine": None, "radius": 132, "runout": 0.06, "torque": 140, "hub": (0.04, 62), "play": 0.05, "pad": 2.5,
+              "features": ["drum_in_hat"], "drum": 191.0, "lining": 1.0},
     },
     "Klippa": {
-        "F": {"studs": 5, "rotor": "vented", "new": 25.0, "discard": 22.4, "machine": 23.0, "radius": 128, "runout": 0.05},
+        "F": {"studs": 5, "rotor": "vented", "new": 25.0, "discard": 22.4, "machine": 23.0, "radius": 128, "runout": 0.05, "torque": 120, "play": 0.05, "pad": 2.5},
         "R": {"studs": 5, "rotor": "solid", "new": 12.0, "discard": 10.2, "machine": None, "radius": 120, "runout": 0.06},
     },
     "Aldra": {
-        "F": {"studs": 4, "rotor": "vented", "new": 22.0, "discard": 19.6, "machine": 20.1, "radius": 118, "runout": 0.04},
+        "F": {"studs": 4, "rotor": "vented", "new": 22.0, "discard": 19.6, "machine": 20.1, "radius": 118, "runout": 0.04, "torque": 100, "play": 0.04},
         "R": {"studs": 4, "rotor": "solid", "new": 10.0, "discard": 8.3, "machine": None, "radius": 112, "runout": 0.05},
     },
     "Bergvik": {
-        "F": {"studs": 8, "rotor": "vented", "new": 34.0, "discard": 31.0, "machine": 31.8, "radius": 158, "runout": 0.08},
+        "F": {"studs": 8, "rotor": "vented", "new": 34.0, "discard": 31.0, "machine": 31.8, "radius": 158, "runout": 0.08, "torque": 210, "play": 0.08},
         "R": {"studs": 8, "rotor": "vented", "new": 32.0, "discard": 29.0, "machine": 29.8, "radius": 152, "runout": 0.08},
     },
     "Holm": {

@@ -15,7 +15,11 @@ class Hidden:
     uneven: float = 0.003  # thickness variation
     worn: float = 1.1  # mm below new
     patch: tuple[float, float] | None = None
-    read: str = "all"  # all, runout, half (of the sweep), turns (two turns), turned (rotor half a turn on)
+    # all, runout, half (of the sweep), turns (two turns), turned (rotor half a turn on), face (and the bare hub),
+    # three (indices, thickness at three radii), quick (readings at two indices)
+    read: str = "all"
+    seen: tuple[str, ...] = ()
+    typed: tuple[tuple[str, str], ...] = ()  # of the look: field, text
 
 
 @dataclass(frozen=True)
@@ -48,7 +52,7 @@ STORIES: Final = (
     Story("Pool car", 58, "closed", "brandt", "Yearly look-over, no complaint.",
           {"FL": Hidden(saddle=0.004), "FR": Hidden(saddle=0.004), "RL": QUIET, "RR": QUIET}),
     Story("Nurse’s car", 44, "closed", "brandt", "Seat buzzes on the long hill when braking lightly, since the tyres were changed.",
-          {"FL": QUIET, "FR": QUIET, "RL": Hidden((0.015, 10), (0.02, 80), joint=(0.07, 140)), "RR": QUIET},
+          {"FL": QUIET, "FR": QUIET, "RL": Hidden((0.015, 10), (0.02, 80), joint=(0.07, 140), seen=("rust_at_joint",)), "RR": QUIET},
           "Rust flake under the rear left disc, cleaned to bright metal and torqued; 0.03 mm after."),
     Story("Bin trailer", 30, "closed", "okoro", "Grinding noise right hand side, salt water launch ramp every day.",
           {"A1R": Hidden(worn=2.3, uneven=0.02), "A1L": Hidden(worn=1.5), "A2L": QUIET, "A2R": QUIET},
@@ -59,15 +63,18 @@ STORIES: Final = (
     Story("Wheelchair trailer", 7, "waiting", "brandt", "Drags and pulses when empty. Stood all winter under the tarpaulin.",
           {"A1L": Hidden(uneven=0.022, patch=(-0.02, 200), worn=0.6), "A1R": Hidden(uneven=0.02, patch=(-0.018, 30), worn=0.7)}),
     Story("Meal van 2", 2.2, "open", "brandt", "Pedal pulses at 50, steering quiet. Pads done in autumn, discs left as they were.",
-          {"FL": Hidden((0.02, 20), (0.018, 80), uneven=0.021, worn=1.7), "FR": Hidden((0.025, 320), uneven=0.019, worn=1.8)}),
+          {"FL": Hidden((0.02, 20), (0.018, 80), uneven=0.021, worn=1.7, typed=(("pad_inner", "3.9 4.2"), ("pad_outer", "7.0 6.9"))),
+           "FR": Hidden((0.025, 320), uneven=0.019, worn=1.8)}),
     Story("Minibus 3", 1.4, "open", "okoro", "Steering wheel nods left and right when braking from 100, worse with a full bus.",
-          {"FL": Hidden((0.03, 150), (0.045, 165), joint=(0.05, 90), read="runout")}),
+          {"FL": Hidden((0.03, 150), (0.045, 165), joint=(0.05, 90), read="three", uneven=0.018, seen=("rust_at_joint", "deep_grooves"),
+                        typed=(("bearing_play", "0.02"), ("pad_inner", "7.1 7.0"), ("pad_outer", "7.6 7.5"), ("edge", "29.9")))}),
     Story("Minibus 6", 0.2, "open", "brandt", "Shake at the wheel, 80–100 km/h, only when braking. Worse since the wheels were off for the winter tyres.",
-          {"FL": Hidden((0.092, 240), (0.028, 190), saddle=0.012, uneven=0.028, worn=1.6), "FR": Hidden((0.03, 60), (0.012, 100), uneven=0.007, worn=1.5)}),
+          {"FL": Hidden((0.092, 240), (0.028, 190), saddle=0.012, uneven=0.028, worn=1.6), "FR": Hidden((0.03, 60), (0.062, 100), uneven=0.007, worn=1.5, read="face")}),
     Story("Courier motorcycle", 0.9, "open", "ness", "Front lever pulses gently when slowing for the ferry ramp.",
           {"F": Hidden((0.06, 70), (0.05, 110), uneven=0.009, worn=0.2, read="runout")}),
     Story("Quay truck", 0.5, "open", "okoro", "Judder when braking with the crane up, seat more than wheel.",
-          {"RL": Hidden((0.05, 15), (0.03, 40), uneven=0.012, worn=1.0, read="turns")}),
+          {"RL": Hidden((0.05, 15), (0.03, 40), uneven=0.012, worn=1.0, read="turns"),
+           "RR": Hidden((0.02, 90), (0.04, 210), read="quick")}),
     Story("Meal van 3", 0.3, "open", "ness", "Nothing felt; squeal. Look at the discs while it is here.", {"FL": Hidden(read="half")}),
     Story("Minibus 4", 0.15, "booked", None, "Vibration in the seat at 70–80, mostly downhill with the heating on. Since the rear pads?"),
     Story("Minibus 5", 0.1, "booked", "brandt", "Pulls left and pulses, light braking."),

@@ -44,7 +44,7 @@ async function send() {
   if (sending !== null || !ready) return;
   const [slot, edit] = ready;
   sending = { slot, number: edit.number };
-  const values = { slot, text: edit.text, was: edit.was, client, number: edit.number, final: edit.final ? "1" : "", at: current() };
+  const values = { slot, text: edit.text, was: edit.was, client, number: edit.number, final: edit.final ? "1" : "", at: current(), view: tape.dataset.view };
   try {
     await htmx.ajax("POST", tape.dataset.url, { source: tape, swap: "none", values });
   } catch {
@@ -112,7 +112,7 @@ function resolve(cell) {
 }
 
 function act(name) {
-  return htmx.ajax("POST", tape.dataset[name], { source: tape, swap: "none", values: { at: current() } });
+  return htmx.ajax("POST", tape.dataset[name], { source: tape, swap: "none", values: { at: current(), view: tape.dataset.view } });
 }
 
 function keydown(event) {

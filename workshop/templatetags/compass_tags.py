@@ -1,15 +1,15 @@
 """Figures in templates: one way to show a length with ± and unit, in the units of the person who reads."""
 
+import math
 from typing import Any
 
 from django import template
-from django.utils.formats import number_format
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 
 from compass.figures import LengthText, length_text, plain_text
-from compass.units import KM_PER_MILE, Unit
-from workshop.adapters import unit_of
+from compass.units import NM_PER_LBFT, Unit
+from workshop.adapters import distance_text, unit_of
 from workshop.policy import Deed
 from workshop.policy import may as policy_may
 
@@ -35,14 +35,31 @@ def limit(context: dict[str, Any], length_mm: float | None) -> str:
     return f"{shown.figure} {shown.unit}"
 
 
+@register.simple_tag
+def both_units(length_mm: float | None) -> str:
+    """Say a length in both systems, whoever reads."""
+    if length_mm is None:
+        return "–"
+    metric, inch = plain_text(length_mm, unit=Unit.MM), plain_text(length_mm, unit=Unit.THOU)
+    return f"{metric.figure} {metric.unit} / {inch.figure} {inch.unit}"
+
+
 @register.simple_tag(takes_context=True)
 def distance(context: dict[str, Any], km: float | None) -> str:
     """Say a distance in km, or in miles where lengths are in thou."""
     if km is None:
         return ""
+    return _("beyond what can be seen") if math.isinf(km) else distance_text(km, _unit(context))
+
+
+@register.simple_tag(takes_context=True)
+def torque(context: dict[str, Any], torque_nm: float | None) -> str:
+    """Say a torque in N·m, or in lb·ft where lengths are in thou."""
+    if torque_nm is None:
+        return ""
     if _unit(context) is Unit.THOU:
-        return _("%(figure)s mi") % {"figure": number_format(round(km / KM_PER_MILE), force_grouping=True)}
-    return _("%(figure)s km") % {"figure": number_format(round(km), force_grouping=True)}
+        return f"{torque_nm / NM_PER_LBFT:.0f} lb·ft"
+    return f"{torque_nm:.0f} N·m"
 
 
 @register.simple_tag(takes_context=True)

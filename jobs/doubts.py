@@ -1,0 +1,40 @@
+"""A live word on a reading that looks like the wrong unit or the wrong dial, while it can still be put right."""
+
+from django.utils.translation import gettext as _
+
+from compass.dial import Doubt, doubt_of
+from compass.figures import plain_text
+from compass.units import Unit
+from jobs.adapters import moved_mm
+from jobs.models import Sweep, Tape
+from workshop.adapters import dial_of
+
+
+def doubt_words(tape: Tape, slot: int) -> str:
+    """Say what looks wrong with the reading in ``slot``; empty where nothing does."""
+    if not isinstance(tape, Sweep) or tape.readings_mm[slot] is None or tape.corner.limits is None:
+        return ""
+    moved = moved_mm(tape).readings_mm
+    others = [z for k, z in enumerate(moved) if k != slot and z is not None]
+    doubt = doubt_of(
+        moved[slot] or 0.0,
+        others,
+        dial=dial_of(tape.instrument, graduation_mm=tape.graduation_mm),
+        read_to=tape.read_to,
+        in_divisions=tape.unit is Unit.DIVISION,
+        limit_mm=tape.corner.limits.max_runout_mm,
+    )
+    text = tape.typed[slot]
+    match doubt:
+        case Doubt.FINER_THAN_READ:
+            step = plain_text(tape.graduation_mm * tape.read_to)
+            return _("“%(text)s” is finer than this dial is read (%(step)s mm). Is it mm? Then type “%(text)s mm”.") % {
+                "text": text,
+                "step": step.figure,
+            }
+        case Doubt.BEYOND_FACE:
+            return _("“%(text)s” is more than one turn of this dial. Turns of the small hand: “1t 5”.") % {"text": text}
+        case Doubt.LARGE:
+            return _("“%(text)s” is far beyond its fellows: wrong unit, wrong dial, or a turn missed?") % {"text": text}
+        case _:
+            return ""

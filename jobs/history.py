@@ -1,0 +1,135 @@
+"""Looking back on a vehicle: what each corner's disc has lost over distance, and how far it will last. Reads only."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.utils.translation import gettext as _
+
+from compass.units import Unit
+from compass.wear import Life, Metal, falls, life, unswept_edge
+from drawing.life import WearLine, draw_life
+from jobs.looking import read_look
+from jobs.models import Corner, RotorFitting
+from workshop.adapters import distance_text
+from workshop.models import POSITION_NAMES, AxleLimits, Vehicle, axle_of
+
+_NOMINAL_U_MM = 0.06  # a new rotor against the maker's figure: ±0.1 mm, an even bound; our estimate
+
+
+@dataclass(frozen=True)
+class Past:
+    """One thickness of the past: metal, the job it came from (None: a fitting), and what it rests on."""
+
+    metal: Metal
+    job_id: int | None
+    words: str
+
+
+@dataclass(frozen=True)
+class CornerHistory:
+    """What one corner's disc has lost and how long it lasts; ``note`` says what the estimate rests on."""
+
+    position: str
+    name: str
+    past: list[Past]
+    life: Life | None
+    svg: str
+    note: str
+    limits: AxleLimits | None
+
+
+def vehicle_history(vehicle: Vehicle, *, unit: Unit) -> list[CornerHistory]:
+    """Return the history of every corner of a vehicle, in two queries and the vehicle's limits."""
+    corners = list(
+        Corner.objects.filter(job__vehicle=vehicle, job__odometer_km__isnull=False)
+        .select_related("job", "limits", "look")
+        .order_by("job__odometer_km", "job_id")
+    )
+    fittings = list(vehicle.rotor_fittings.all())
+    in_force: dict[str, AxleLimits] = {}
+    for limits in vehicle.limits.order_by("created_at", "pk"):
+        in_force[limits.axle] = limits
+    return [
+        _corner_history(
+            position,
+            [c for c in corners if c.position == position],
+            [f for f in fittings if f.position == position],
+            in_force.get(axle_of(position)),
+            unit,
+        )
+        for position in vehicle.positions
+    ]
+
+
+def _corner_history(
+    position: str, corners: list[Corner], fittings: list[RotorFitting], limits: AxleLimits | None, unit: Unit
+) -> CornerHistory:
+    measured = [_measured(corner) for corner in corners if corner.verdict.get("thickness", {}).get("min_mm")]
+    fitted = max(fittings, key=lambda f: f.odometer_km, default=None)
+    note = ""
+    past = measured
+    if fitted is not None:
+        past = [_fitted(fitted), *(m for m in measured if m.metal.distance_km > fitted.odometer_km)]
+        note = _("from the rotor fitted at %(at)s") % {"at": distance_text(fitted.odometer_km, unit)}
+    elif measured and not falls([m.metal for m in measured]):
+        note = _("thickness has grown between two visits: a rotor was fitted. Record it to count from there.")
+        drawn = _draw(past, None, limits, unit)
+        return CornerHistory(position, str(POSITION_NAMES[position]), past, None, drawn, note, limits)
+    elif len({m.metal.distance_km for m in measured}) == 1:
+        past, note = _from_edge(measured, corners, limits)
+    ends = {"discard": limits.discard_thickness_mm} if limits is not None else {}
+    if limits is not None and limits.machine_to_thickness_mm:
+        ends["machine_to"] = limits.machine_to_thickness_mm
+    lasting = life([p.metal for p in past], ends)
+    if lasting is None and not note:
+        note = _("two thicknesses at two distances are needed")
+    return CornerHistory(
+        position, str(POSITION_NAMES[position]), past, lasting, _draw(past, lasting, limits, unit), note, limits
+    )
+
+
+def _measured(corner: Corner) -> Past:
+    thickness = corner.verdict["thickness"]
+    u_mm = (thickness["u_mm"] or 0.0) / 2  # U is about two standard uncertainties
+    return Past(Metal(corner.job.odometer_km, thickness["min_mm"], u_mm), corner.job_id, _("measured"))
+
+
+def _fitted(fitting: RotorFitting) -> Past:
+    u_mm = 0.002 if fitting.source == RotorFitting.Source.MEASURED else _NOMINAL_U_MM
+    return Past(Metal(fitting.odometer_km, fitting.thickness_mm, u_mm), None, str(fitting.get_source_display()))
+
+
+def _from_edge(measured: list[Past], corners: list[Corner], limits: AxleLimits | None) -> tuple[list[Past], str]:
+    """Start from the unswept edge, else the maker's figure, as if the disc had run since the vehicle was new."""
+    edges = [
+        read_look(corner.look.typed, Unit(corner.look.unit)).one("edge")
+        for corner in corners
+        if getattr(corner, "look", None) is not None
+    ]
+    edge = next((mm for mm in reversed(edges) if mm), None)
+    if edge is not None:
+        original, u_mm = unswept_edge(edge)
+        note = _("estimate: original thickness from the unswept edge, run since the vehicle was new at the longest")
+    elif limits is not None and limits.nominal_thickness_mm:
+        original, u_mm = limits.nominal_thickness_mm, _NOMINAL_U_MM
+        note = _("estimate: original thickness by the maker, run since the vehicle was new at the longest")
+    else:
+        return measured, ""
+    return [Past(Metal(0.0, original, u_mm), None, _("original, estimated")), *measured], note
+
+
+def _draw(past: list[Past], lasting: Life | None, limits: AxleLimits | None, unit: Unit) -> str:
+    if not past or limits is None:
+        return ""
+    line = WearLine(
+        points=tuple((p.metal.distance_km, p.metal.thickness_mm) for p in past),
+        rate_mm=lasting.rate_mm if lasting is not None else None,
+        low_km=lasting.to["discard"].low_km if lasting is not None else None,
+        high_km=lasting.to["discard"].high_km if lasting is not None else None,
+        discard_mm=limits.discard_thickness_mm,
+        machine_to_mm=limits.machine_to_thickness_mm,
+        nominal_mm=limits.nominal_thickness_mm,
+    )
+    labels: dict[str, Any] = {"discard": _("discard"), "machine_to": _("machine-to"), "nominal": _("new")}
+    labels["here"] = distance_text(max(p.metal.distance_km for p in past), unit)
+    return draw_life(line, labels=labels, title=_("Thickness over distance driven"))
