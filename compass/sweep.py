@@ -49,8 +49,8 @@ class SweepResult:
 
     ``vector`` is the best estimate of order 1 with its covariance (2, 2), for ``compass.separation``;
     ``wobble`` and ``saddle`` are TIRs (2A) of orders 1 and 2 from the plain least-squares fit;
-    ``curve_mm`` is the best estimate on ``curve_deg`` about its mean; ``residuals_mm`` (n,) stand at the
-    first turn's stations; ``station_range_mm`` is the plain range as read.
+    ``curve_mm`` is the best estimate on ``curve_deg`` about its mean (a hub face's at its own radius);
+    ``residuals_mm`` (n,) stand at the first turn's stations; ``station_range_mm`` is the plain range as read.
     """
 
     tir: Estimate | None
@@ -90,6 +90,9 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | No
     """
     first = turns[0]
     ratio = spec.measuring_radius_mm / first.radius_mm
+    # A flange's own unevenness does not grow to the disc's edge as a face does: only its tilt does.
+    flange = first.surface is Surface.HUB_FACE
+    shape_ratio = 1.0 if flange else ratio
     flags = list(set_up_flags(first, spec=spec))
     closing = [t.closing_mm - t.readings_mm[0] for t in turns if t.closing_mm is not None and len(t.readings_mm)]
     closing_error = float(max(closing, key=abs)) if closing else None
@@ -120,7 +123,7 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | No
         flags.extend(f"lone_jump:{angle:g}" for angle in jumps_deg)
     fit = fit_orders(_without(kept, also), orders=orders)
     added = (thickness or unmeasured_thickness()) if first.surface is Surface.ROTOR_INBOARD else None
-    tir = _tir(profile, added, ratio=ratio, sweep=first)
+    tir = _tir(profile, added, ratio=ratio, shape_ratio=shape_ratio, sweep=first)
     vector, covariance = profile.first_order(radius_ratio=ratio)
     coefficients = fit.coefficients_mm
     if added is not None:
@@ -130,11 +133,11 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | No
     # A dial's error limit enters a vector once (brief 2); half of it, for an amplitude.
     covariance = covariance + np.eye(2) * (even_bound_sd(first.instrument_error_mm) * ratio / 2) ** 2
     curve_deg = np.arange(0.0, 360.0 + GRID_DEG / 2, GRID_DEG)
-    curve_mm = profile.mean_at_mm(curve_deg, radius_ratio=ratio)
+    curve_mm = profile.mean_at_mm(curve_deg, radius_ratio=shape_ratio)
     if added is not None:
         curve_mm = curve_mm + added.mean_at_mm(curve_deg, radius_ratio=ratio)
     wobble, high = _order(coefficients, 1, ratio)
-    saddle, saddle_deg = _order(coefficients, 2, ratio) if orders > 1 else (None, None)
+    saddle, saddle_deg = _order(coefficients, 2, shape_ratio) if orders > 1 else (None, None)
     return SweepResult(
         tir=tir,
         station_range_mm=plain_range,
@@ -379,12 +382,12 @@ def _without(readings: Readings, jumps: BoolArray) -> Readings:
     )
 
 
-def _tir(profile: Profile, added: Profile | None, *, ratio: float, sweep: Sweep) -> Estimate:
-    curves = profile.curves_mm(radius_ratio=ratio)
+def _tir(profile: Profile, added: Profile | None, *, ratio: float, shape_ratio: float, sweep: Sweep) -> Estimate:
+    curves = profile.curves_mm(radius_ratio=shape_ratio)
     if added is not None:
         grid_deg = np.arange(0, 360, GRID_DEG) + profile.frame_deg
         curves = curves + added.curves_at_mm(grid_deg, radius_ratio=ratio)
-    draws = np.ptp(curves, axis=1)
+    draws = np.ptp(curves, axis=1) * (ratio / shape_ratio if shape_ratio == 1.0 else 1.0)
     if sweep.instrument_error_mm:
         # Once to a difference of two readings (brief 2: E/√3).
         draws = np.abs(draws + ratio * sweep.instrument_error_mm * even_draws(stream=1))

@@ -27,6 +27,9 @@ _FREEDOM: Final = 2.0
 _STANDS_BACK: Final = (0.0, 0.3, 0.6)  # of the runout
 _NEAR_DEG: Final = 35.0
 _HALF_EXPLAINED: Final = 0.45
+_DRIVEN_OTHERWISE: Final = (
+    0.1  # how much the rate ahead differs from that behind, one sd of its logarithm; our estimate
+)
 _EXPLAINED: Final = 0.6  # share of the variation a story must explain
 
 
@@ -175,7 +178,7 @@ def life(metal: Sequence[Metal], limits_mm: dict[str, float]) -> Life | None:
     """Work out the wear rate from thicknesses over distance (weighted straight line), and the distance left.
 
     ``limits_mm`` names the limits (discard, machine-to). None with fewer than two different distances. Rates are
-    drawn from their uncertainty; a rate that is not above zero wears nothing away.
+    drawn from their uncertainty and from driving otherwise than before; a rate not above zero wears nothing away.
     """
     if len({m.distance_km for m in metal}) < 2:
         return None
@@ -187,6 +190,8 @@ def life(metal: Sequence[Metal], limits_mm: dict[str, float]) -> Life | None:
     covariance = np.linalg.inv((design.T * weight) @ design)
     here, rate = covariance @ (design.T * weight) @ y
     drawn = normal_draws(2, stream=70) @ np.linalg.cholesky(covariance).T + np.array([here, rate])
+    # What lies ahead is not driven quite as what lies behind.
+    drawn[:, 1] *= np.exp(_DRIVEN_OTHERWISE * normal_draws(1, stream=71)[:, 0])
     to = {}
     for name, limit_mm in limits_mm.items():
         with np.errstate(divide="ignore", invalid="ignore"):

@@ -8,9 +8,9 @@ from xml.etree import ElementTree as Tree
 
 from drawing.svg import Point, element, path, picture, text
 
-WIDTH: Final = 420.0
+WIDTH: Final = 320.0
 HEIGHT: Final = 190.0
-_LEFT, _RIGHT, _TOP, _BOTTOM = 12.0, 330.0, 16.0, 160.0
+_LEFT, _RIGHT, _TOP, _BOTTOM = 10.0, 238.0, 16.0, 160.0
 Place: TypeAlias = Callable[[float, float], Point]
 _AHEAD: Final = 1.6  # times the distance seen so far
 

@@ -17,6 +17,7 @@ _RIM: Final = 200.0
 _HUB: Final = 92.0
 _STEP_DEG: Final = 5
 _SHADES: Final = 5
+_BESIDE_DEG: Final = 15.0  # radii are named beside the first station, not on it
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -60,8 +61,8 @@ def draw_thickness_map(drawn_map: ThicknessMap, *, title: str, labels: tuple[str
         x, y = on_circle(stud_deg(stud, drawn_map.spec.studs), 62, centre=_CENTRE)
         drawn += [element("circle", cx=x, cy=y, r=15, class_="stud"), text(str(stud), x, y, class_="stud-label")]
     for k, radius in enumerate(drawn_map.radii_mm[rows].tolist()):
-        y = _CENTRE - float(edges[k] + edges[k + 1]) / 2
-        drawn.append(text(f"r {radius:g}", _CENTRE, y, class_="map-radius"))
+        x, y = on_circle(-_BESIDE_DEG, float(edges[k] + edges[k + 1]) / 2, centre=_CENTRE)
+        drawn.append(text(f"r {radius:g}", x, y, class_="map-radius"))
     drawn.append(_scale(labels))
     return picture(SIZE, SIZE, drawn, title=title, class_="rose map")
 

@@ -56,7 +56,7 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     if rose.runout is not None:
         if rose.rubbing:
             wheel += _rubbing(rose.runout, zero, factor * scale)
-        wheel += _runout(rose.runout, zero, factor * scale)
+        wheel += _runout(rose.runout, zero, factor * scale, hatched=not rose.rubbing)
     layers.append(
         group(wheel, class_="wheel", transform=f"rotate({-rose.at_deg:.2f} {number(_CENTRE)} {number(_CENTRE)})")
     )
@@ -137,7 +137,7 @@ def _indicator(rose: Rose) -> list[Tree.Element]:
     return [arrow, text(str(rose.current + 1), _CENTRE + 30, 18, class_="at-label")]
 
 
-def _runout(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
+def _runout(curve: Curve, zero: float, per_mm: float, *, hatched: bool) -> list[Tree.Element]:
     half = curve.limit_mm / 2
 
     def at(angle: float, value: float) -> Point:
@@ -162,7 +162,7 @@ def _runout(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
             drawn.append(element("circle", cx=_CENTRE, cy=_CENTRE, r=zero + edge * per_mm + gap, class_="limit-line"))
     if curve.values_mm.size:
         angles, values = curve.angles_deg, curve.values_mm
-        for first, last, edge in runs_beyond(values, half):
+        for first, last, edge in runs_beyond(values, half) if hatched else ():
             out = [at(float(angles[i]), float(values[i])) for i in range(first, last + 1)]
             back = [at(float(angles[i]), edge) for i in range(last, first - 1, -1)]
             drawn.append(path([*out, *back], closed=True, class_="beyond", fill="url(#rose-hatch)"))

@@ -81,7 +81,11 @@ class SetUpForm(forms.Form):
     """What to take now, the set-up confirmed by the hand that made it, and the instruments in use."""
 
     surface = forms.ChoiceField(
-        label=_("Take now"), choices=SURFACE_CHOICES, initial="rotor_outboard", widget=forms.RadioSelect
+        label=_("Take now"),
+        choices=SURFACE_CHOICES,
+        initial="rotor_outboard",
+        required=False,
+        widget=forms.RadioSelect,
     )
     lifted = forms.BooleanField(label=_("Lifted, on stands, chocked; caliper on its hook"), required=False)
     cleaned = forms.BooleanField(label=_("Joint cleaned until machining marks show"), required=False)
@@ -101,10 +105,13 @@ class SetUpForm(forms.Form):
     turned = forms.IntegerField(label=_("Rotor turned on by (studs)"), min_value=0, max_value=23, required=False)
     micrometer = forms.ChoiceField(label=_("Micrometer"))
     micrometer_unit = forms.ChoiceField(
-        label=_("I type"), choices=[(Unit.MM.value, _("mm")), (Unit.INCH.value, _("inches"))]
+        label=_("I type"), choices=[(Unit.MM.value, _("mm")), (Unit.INCH.value, _("inches"))], required=False
     )
     radii = forms.CharField(
-        label=_("Thickness at radii"), required=False, max_length=40, widget=forms.TextInput({"inputmode": "decimal"})
+        label=_("Thickness at radii"),
+        required=False,
+        max_length=40,
+        widget=forms.TextInput({"inputmode": "decimal", "placeholder": _("up to three")}),
     )
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
@@ -122,6 +129,10 @@ class SetUpForm(forms.Form):
         own = [(code, str(i)) for code, i in self.instruments.items() if i.kind in kinds]
         plain = [(code, name) for code, (name, _mm) in others.items()]
         return [(_("the workshop's"), own), (_("any other"), plain)] if own else plain
+
+    def clean_surface(self) -> str:
+        """Take the outboard face where nothing was chosen."""
+        return self.cleaned_data["surface"] or "rotor_outboard"
 
     def clean_radii(self) -> list[float]:
         """Read one to three radii, in millimetres; none means the tip's own."""
@@ -161,13 +172,19 @@ class SetUpForm(forms.Form):
         """Return the thickness round's set-up as fields of a row."""
         data = self.cleaned_data
         return {
-            "entry_unit": data["micrometer_unit"],
+            "entry_unit": data["micrometer_unit"] or self._micrometer_reads_in(),
             "radii_mm": data["radii"] or [data["radius_mm"]],
             "stations": data["stations"],
             "index_deg": self._index_deg(studs),
             "confirmed": ["lifted"] if data["lifted"] else [],
             **self._instrument("micrometer", MICROMETERS),
         }
+
+    def _micrometer_reads_in(self) -> str:
+        code = self.cleaned_data["micrometer"]
+        own = self.instruments.get(code)
+        inches = own.native == Instrument.Native.INCH if own is not None else code.startswith("in")
+        return (Unit.INCH if inches else Unit.MM).value
 
     def _index_deg(self, studs: int) -> float:
         data = self.cleaned_data
@@ -192,7 +209,7 @@ class QuickForm(forms.Form):
     stud = forms.IntegerField(label=_("High at stud"), min_value=1, max_value=24)
     offset = forms.FloatField(label=_("degrees past it"), min_value=-90, max_value=90, required=False)
     amount = forms.CharField(label=_("Amount"), max_length=40, widget=forms.TextInput({"inputmode": "decimal"}))
-    within = forms.FloatField(label=_("place good to ± (degrees)"), min_value=1, max_value=90, initial=15)
+    within = forms.FloatField(label=_("± degrees"), min_value=1, max_value=90, initial=15)
 
     def __init__(self, *args: Any, studs: int, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

@@ -37,6 +37,16 @@ class CornerHistory:
     note: str
     limits: AxleLimits | None
 
+    @property
+    def rate_mm(self) -> float | None:
+        """Wear each 10,000 km, mm."""
+        return None if self.life is None else 10 * self.life.rate_mm
+
+    @property
+    def u_rate_mm(self) -> float | None:
+        """Its expanded uncertainty, mm."""
+        return None if self.life is None else 10 * self.life.u_rate_mm
+
 
 def vehicle_history(vehicle: Vehicle, *, unit: Unit) -> list[CornerHistory]:
     """Return the history of every corner of a vehicle, in two queries and the vehicle's limits."""

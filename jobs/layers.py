@@ -3,7 +3,7 @@
 import cmath
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Final
 
 import numpy as np
@@ -50,7 +50,8 @@ class Curves:
 
     runout: Curve
     thickness: Curve
-    before: Curve | None
+    before: Curve | None  # as the disc came in
+    installed: Curve | None  # as it stands at index 0, cleaned and torqued, where that was swept
 
     @classmethod
     def of(cls, judged: Judged, turns: list[Sweep], result: SweepResult | None, *, spec: Spec) -> "Curves":
@@ -62,13 +63,26 @@ class Curves:
         last = _last_round(judged)
         thickness = verdict.thickness
         came_in = verdict.before.result if verdict.before is not None else None
+        stands = verdict.runout.sweep
+        state = verdict.runout.state.value
+        bare = turns and turns[-1].surface == Surface.HUB_FACE.value
         return cls(
-            runout=runout_curve(result, readings, spec=spec, state=verdict.runout.state.value),
+            # A bare hub face is drawn at its own radius, against its own limit where it has one.
+            runout=runout_curve(
+                result, readings, spec=_at_hub(spec, turns[-1].radius_mm) if bare else spec, state="" if bare else state
+            ),
             thickness=thickness_curve(
                 thickness.result, round_readings(last) if last else [], spec=spec, state=thickness.state_variation.value
             ),
             before=runout_curve(came_in, [], spec=spec, state="") if came_in is not None else None,
+            installed=None if stands is None else runout_curve(stands, [], spec=spec, state=verdict.runout.state.value),
         )
+
+
+def _at_hub(spec: Spec, radius_mm: float) -> Spec:
+    if spec.max_hub_runout_mm is not None and spec.hub_runout_radius_mm is not None:
+        return replace(spec, max_runout_mm=spec.max_hub_runout_mm * radius_mm / spec.hub_runout_radius_mm)
+    return replace(spec, max_runout_mm=spec.max_runout_mm * radius_mm / spec.measuring_radius_mm)
 
 
 LAYERS: Final = (
@@ -108,13 +122,15 @@ def draw_layer(
     return draw[view](curves, judged, spec=spec, tape=tape, at=at, unit=unit, title=title)
 
 
-def _rose(curves: Curves, *, spec: Spec, tape: Tape, at: int, title: str, **layers: Any) -> tuple[str, int]:
+def _rose(
+    curves: Curves, *, spec: Spec, tape: Tape, at: int, title: str, runout: Curve | None = None, **layers: Any
+) -> tuple[str, int]:
     stations = tuple(tape.stations_deg)
     return draw_rose(
         Rose(
             spec=spec,
             stations_deg=stations,
-            runout=curves.runout,
+            runout=runout or curves.runout,
             thickness=curves.thickness,
             at_deg=stations[at],
             current=at,
@@ -138,7 +154,14 @@ def _joint(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, u
     after = judged.verdict.runout.sweep
     left = after.vector if after is not None and after.vector is not None else 0j
     svg, factor = _rose(
-        curves, spec=spec, tape=tape, at=at, title=title, before=curves.before, joint=(joint.vector, left)
+        curves,
+        spec=spec,
+        tape=tape,
+        at=at,
+        title=title,
+        runout=curves.installed,
+        before=curves.before,
+        joint=(joint.vector, left),
     )
     said = length_text(joint.tir_mm, unit=unit, u_mm=joint.u_mm)
     taken = {"dirt": _("Cleaning took out"), "nuts": _("Torquing took out")}.get(
@@ -148,7 +171,9 @@ def _joint(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, u
 
 
 def _wear(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, unit: Unit, title: str) -> Drawn:
-    svg, factor = _rose(curves, spec=spec, tape=tape, at=at, title=title, rubbing=True)
+    svg, factor = _rose(
+        curves, spec=spec, tape=tape, at=at, title=title, runout=curves.before or curves.installed, rubbing=True
+    )
     words = {
         MadeBy.RUNOUT: _("Thin where it rubs: the runout made the variation."),
         MadeBy.PATCH: _("Thin in one patch: not made by this runout."),

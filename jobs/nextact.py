@@ -48,14 +48,14 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
     )
 
 
-def _separating(corner: Corner, check: str, words: str, prepare: str) -> NextAct:
+def _separating(corner: Corner, check: str, words: str, prepare: str, place: str) -> NextAct:
     """Lead to the set-up that tells hub from rotor best, worked out by the core."""
     surface = {"sweep_hub_face": "hub_face", "arbor_sweep": "arbor"}.get(check, "rotor_outboard")
     asked: dict[str, str | int] = {"surface": surface}
     index_deg = corner.verdict.get("next_index_deg")
     if index_deg and corner.limits is not None:
         asked["turned"] = round(index_deg * corner.limits.studs / 360)
-        words = _("Turn the rotor on %(n)s studs, sweep again") % {"n": asked["turned"]}
+        words = _("Turn the rotor on %(n)s studs, sweep again") % {"n": asked["turned"]} + place
     return NextAct(words, _("settles hub against rotor"), MINUTES[check], prepare + "?" + urlencode(asked))
 
 
@@ -87,7 +87,7 @@ def _on_corner(job: Job, corner: Corner, *, here: bool, sweep_pk: int | None) ->
         case "clean_and_sweep" | "torque_and_sweep":
             return NextAct(words, _("before anything is condemned for runout"), minutes, prepare)
         case "turn_rotor_and_sweep" | "sweep_hub_face" | "arbor_sweep":
-            return _separating(corner, check, words, prepare)
+            return _separating(corner, check, words, prepare, place)
         case "bearing_play" | "inspect_pads_and_slides":
             why = _("before any disc reading is believed") if check == "bearing_play" else _("the pads are uneven")
             return NextAct(words, why, minutes, measure + "?" + urlencode({"tape": "look"}))

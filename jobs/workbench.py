@@ -8,6 +8,7 @@ from django.utils.translation import gettext as _
 
 from compass.diagnose import CornerVerdict
 from compass.evidence import Sweep as SweepRecord
+from compass.figures import plain_text
 from compass.sweep import SweepResult, analyse_sweep
 from compass.units import Unit, from_mm
 from compass.wording import REMEDIES, STATES, place_text, sentence
@@ -18,6 +19,7 @@ from jobs.layers import Curves, Layer, available_layers, draw_layer
 from jobs.models import Corner, Sweep, Tape, ThicknessRound
 from workshop.adapters import spec_of
 
+_REASONS_OPEN = 4  # more would push the brass act off the screen
 _SHOWN_BIG = frozenset({"runout_stands", "minimum_stands", "variation_stands"})
 
 
@@ -30,6 +32,7 @@ class Cell:
     text: str
     closing: bool
     flagged: bool
+    row_label: str
 
 
 @dataclass(frozen=True)
@@ -70,6 +73,7 @@ class Workbench:
     cells: list[Cell]
     figures: list[Figure]
     reasons: list[str]
+    more_reasons: list[str]
     remedy: str | None
     high: str | None
     high_mm: float | None
@@ -105,8 +109,9 @@ def build(
     drawn = draw_layer(view, curves, judged, spec=spec, tape=tape, at=at, unit=unit, title=_rose_title(corner, verdict))
     rose, factor, caption = drawn.svg, drawn.factor, drawn.caption
     sweeping = isinstance(tape, Sweep)
+    swept = curves.installed if view == "joint" and curves.installed is not None else curves.runout
     trace = draw_trace(
-        curves.runout if sweeping else curves.thickness,
+        swept if sweeping else curves.thickness,
         studs=spec.studs,
         stations=len(stations),
         title=_("Runout unrolled over one turn") if sweeping else _("Thickness unrolled over one turn"),
@@ -114,6 +119,7 @@ def build(
         before=curves.before if sweeping and view == "joint" else None,
     )
     words = partial(sentence, unit=unit, translate=_)
+    reasons = [words(reason) for reason in verdict.because if reason.code not in _SHOWN_BIG]
     estimate = verdict.runout.tir
     return Workbench(
         tape=tape,
@@ -123,9 +129,10 @@ def build(
         caption=caption,
         factor=factor,
         trace=trace,
-        cells=_cells(tape, result if isinstance(tape, Sweep) else None),
+        cells=_cells(tape, result if isinstance(tape, Sweep) else None, unit),
         figures=_figures(verdict, spec),
-        reasons=[words(reason) for reason in verdict.because if reason.code not in _SHOWN_BIG],
+        reasons=reasons[:_REASONS_OPEN],
+        more_reasons=reasons[_REASONS_OPEN:],
         remedy=None if verdict.recommended is None else _(REMEDIES.get(verdict.recommended, verdict.recommended)),
         high=None if verdict.runout.high_deg is None else place_text(verdict.runout.high_deg, spec.studs, translate=_),
         high_mm=None if estimate is None else estimate.value_mm,
@@ -163,7 +170,7 @@ def _vectors(verdict: CornerVerdict, studs: int) -> list[Carried]:
     return [
         Carried(kind, name, part.tir_mm, part.u_mm, place_text(part.high_deg, studs, translate=_))
         for kind, name, part in parts
-        if part is not None and part.tir_mm > part.u_mm / 2
+        if part is not None and (kind != "joint" or part.tir_mm > part.u_mm)
     ]
 
 
@@ -180,7 +187,7 @@ def _parts(result: SweepResult | None) -> list[tuple[str, float]]:
     return [(name, value) for name, value in parts if value is not None]
 
 
-def _cells(tape: Tape, result: SweepResult | None) -> list[Cell]:
+def _cells(tape: Tape, result: SweepResult | None, unit: Unit) -> list[Cell]:
     """Return the cells; a station the core says stands alone is flagged, to be read again in place."""
     stations = len(tape.stations_deg)
     jumps = {round(angle, 3) for angle in result.jumps_deg} if result is not None and isinstance(tape, Sweep) else set()
@@ -192,6 +199,7 @@ def _cells(tape: Tape, result: SweepResult | None) -> list[Cell]:
             text=text,
             closing=isinstance(tape, Sweep) and slot >= stations,
             flagged=slot in flagged,
+            row_label=_row_label(tape, slot, unit),
         )
         for slot, text in enumerate(tape.typed)
     ]
@@ -200,9 +208,17 @@ def _cells(tape: Tape, result: SweepResult | None) -> list[Cell]:
 def _cell_label(tape: Tape, slot: int) -> str:
     stations = len(tape.stations_deg)
     if isinstance(tape, ThicknessRound):
-        number = str(slot % stations + 1)
-        return number if len(tape.radii_mm) == 1 else f"{number} · r {tape.radii_mm[slot // stations]:g}"
+        return str(slot % stations + 1)
     return _("back at 1") if slot >= stations else str(slot + 1)
+
+
+def _row_label(tape: Tape, slot: int, unit: Unit) -> str:
+    """Name the radius above its first cell, where thickness is taken at several."""
+    stations = len(tape.stations_deg)
+    if not isinstance(tape, ThicknessRound) or len(tape.radii_mm) == 1 or slot % stations:
+        return ""
+    radius = plain_text(tape.radii_mm[slot // stations], unit=unit)
+    return f"r {radius.figure} {radius.unit}"
 
 
 def _figures(verdict: CornerVerdict, spec: Any) -> list[Figure]:

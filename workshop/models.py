@@ -277,7 +277,7 @@ class Instrument(models.Model):
     class Face(models.TextChoices):
         """How a dial is numbered."""
 
-        BALANCED = "balanced", _("balanced, reads both ways from zero")
+        BALANCED = "balanced", _("balanced, both ways from zero")
         CONTINUOUS = "continuous", _("continuous, wraps")
 
     class Native(models.TextChoices):

@@ -13,7 +13,7 @@ from compass.angles import vector
 from compass.evidence import HighSpot, Surface
 from compass.simulate import Patch, SimulatedCorner, Wave, worn_by_runout
 from compass.units import Unit
-from jobs.actions import entry_text, open_job, refresh_verdict
+from jobs.actions import entry_text, open_job, refresh_verdict, start_sweep
 from jobs.demo.fleet import FITTINGS, INSTRUMENTS, LIMITS, PASSWORD, PEOPLE, VEHICLES
 from jobs.demo.stories import STORIES, Hidden, Story
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
@@ -22,7 +22,7 @@ from workshop.actions import keep_instrument
 from workshop.library import put_into_library
 from workshop.models import AxleLimits, Instrument, User, Vehicle
 
-SEED: Final = 4711
+SEED: Final = 4712
 FIRST_NUMBER: Final = 138
 
 
@@ -145,6 +145,7 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
     if hidden.joint is not None:
         take(cleaned=False)
     if hidden.read == "quick":
+        start_sweep(user, corner, stations=stations, **_laid_out(limits, tools.dial))
         for turned in (0, limits.studs // 2):
             spot = truth.high_spot(generator, index_deg=turned * pitch)
             _quick(user, corner, spot, tools.dial)
@@ -186,6 +187,18 @@ def _round(
     count = measured.readings_mm.size
     values = [float(t) for t in measured.readings_mm.ravel()] if read else [None] * count
     _fill(user, tape, [float(a) for a in measured.stations_deg], values)
+
+
+def _laid_out(limits: AxleLimits, dial: Instrument) -> dict[str, Any]:
+    return {
+        "instrument": dial,
+        "graduation_mm": dial.graduation_mm,
+        "read_to": 0.5,
+        "entry_unit": Unit.DIVISION.value,
+        "radius_mm": limits.measuring_radius_mm,
+        "cleaned": True,
+        "nuts_torqued": True,
+    }
 
 
 def _quick(user: User, corner: Corner, spot: HighSpot, dial: Instrument) -> None:

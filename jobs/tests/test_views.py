@@ -136,8 +136,10 @@ class Preparing(Workshop):
         return self.client.post(reverse("jobs:prepare", args=[self.job.pk, position]), self.form | changes)
 
     def test_lays_out_both_tapes_and_judges_the_whole_axle(self) -> None:
-        self.assertRedirects(self.post(), reverse("jobs:measure", args=[self.job.pk, "RL"]))
+        answer = self.post()
         corner = Corner.objects.get(job=self.job, position="RL")
+        tape = f"?tape=s{corner.sweeps.get().pk}"
+        self.assertRedirects(answer, reverse("jobs:measure", args=[self.job.pk, "RL"]) + tape)
         self.assertAlmostEqual(corner.limits.max_runout_mm, 0.0508)
         self.assertEqual(Corner.objects.get(job=self.job, position="RR").limits, corner.limits)
         sweep = corner.sweeps.get()

@@ -31,6 +31,8 @@ document.addEventListener("keydown", (event) => {
     }
   } else if (event.altKey && /^[1-4]$/.test(event.key)) {
     if (go(`[data-corner="${event.key}"]`)) event.preventDefault();
+  } else if (event.altKey && /^[5-9]$/.test(event.key)) {
+    if (go(`[data-layer="${event.key - 4}"]`)) event.preventDefault();
   } else if (event.key === "PageDown" || event.key === "PageUp") {
     const tabs = [...document.querySelectorAll("[data-tab]")];
     const here = tabs.findIndex((tab) => tab.getAttribute("aria-current"));

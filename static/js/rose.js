@@ -16,7 +16,7 @@ function place(svg, at) {
 
 export function turnRose(station, { still = false } = {}) {
   const svg = document.querySelector("#rose svg");
-  if (!svg) return;
+  if (!svg?.querySelector(".wheel")) return; // a map or an overlay does not turn
   const labels = [...svg.querySelectorAll(".station-label")];
   const ticks = [...svg.querySelectorAll(".tick")];
   if (!labels.length) return;

@@ -2,8 +2,9 @@
 
 from axe_playwright_python.sync_playwright import Axe
 
+from jobs.actions import start_sweep
 from jobs.models import Job
-from jobs.tests.base import READINGS, THICKNESS, fill
+from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
 from workshop.models import User
 
@@ -25,7 +26,17 @@ class EveryPage(BrowserCase):
             f"{job}/FL/prepare/",
             f"{job}/RL/prepare/",
             f"{job}/FL/measure/",
-            f"{job}/FL/measure/?tape=thickness",
+            f"{job}/FL/measure/?tape=thickness&view=thickness",
+            f"{job}/FL/measure/?view=wear",
+            f"{job}/FL/measure/?view=indices",
+            f"{job}/FL/measure/?view=joint",
+            f"{job}/FL/measure/?tape=quick",
+            f"{job}/FL/measure/?tape=look",
+            f"/vehicles/{self.job.vehicle_id}/",
+            "/store/limits/",
+            "/store/limits/service/?model=varda",
+            "/store/instruments/",
+            "/jobs/import/",
             f"{job}/changes/",
             "/people/",
             "/nothing-here/",
@@ -38,9 +49,14 @@ class EveryPage(BrowserCase):
     def test_axe_finds_no_serious_fault_and_nothing_is_wider_than_the_screen(self) -> None:
         fill(self.user, self.sweep, READINGS)
         fill(self.user, self.round, [*THICKNESS[:9], "25.3"])
+        turned = start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0})
+        dirty = start_sweep(self.user, self.corner, stations=12, **SET_UP | {"cleaned": False, "index_deg": 0.0})
+        for sweep in (turned, dirty):
+            fill(self.user, sweep, READINGS[:10])
         for theme in User.Theme.values:
             User.objects.filter(pk=self.user.pk).update(theme=theme)
-            for address in self.pages():
+            # By night the colours differ, not what stands on a page: the pages with colours of their own.
+            for address in self.pages() if theme == User.Theme.DAY else self.pages()[:10]:
                 with self.subTest(theme=theme, address=address):
                     self.page.goto(self.live_server_url + address)
                     self.assertEqual(self.serious(), [])
@@ -102,7 +118,7 @@ class Newcomer(BrowserCase):
             page.focus(box)
             keyboard.press("Space")
         keyboard.press("Enter")
-        page.wait_for_url("**/FL/measure/")
+        page.wait_for_url("**/FL/measure/?tape=*")
         for text in READINGS:
             keyboard.type(text)
             keyboard.press("Enter")
@@ -111,3 +127,51 @@ class Newcomer(BrowserCase):
         page.click("[name=units][value=thou]")
         page.wait_for_selector("[value=thou][aria-pressed=true]")
         self.assertIn("thou", page.inner_text("#verdict"))
+
+
+class Beside(BrowserCase):
+    """Looking, quick readings and layers, by keyboard."""
+
+    def test_a_look_is_kept_field_by_field_and_stops_the_vehicle(self) -> None:
+        self.measure("?tape=look")
+        page, keyboard = self.page, self.page.keyboard
+        page.focus("#id_bearing_play")
+        keyboard.type("loose")
+        keyboard.press("Tab")
+        page.wait_for_selector("#look-error-bearing_play:not(:empty)")
+        page.focus("#id_bearing_play")
+        keyboard.press("Control+a")
+        keyboard.type("0.02")
+        keyboard.press("Tab")
+        self.eventually("document.querySelector('#look-error-bearing_play').textContent.trim() === ''")
+        page.focus("input[value=cracked]")
+        keyboard.press("Space")
+        page.wait_for_selector("#verdict .stop")
+        page.reload()
+        self.assertEqual(page.input_value("#id_bearing_play"), "0.02")
+        self.assertTrue(page.is_checked("input[value=cracked]"))
+
+    def test_two_quick_readings_and_the_layers(self) -> None:
+        self.measure("?tape=quick")
+        page, keyboard = self.page, self.page.keyboard
+        for stud, offset, amount in (("9", "", "9"), ("4", "12", "9")):  # a slip first: this wheel has five studs
+            for field, text in (("stud", stud), ("offset", offset), ("amount", amount)):
+                page.focus(f"#id_{field}")
+                keyboard.press("Control+a")
+                keyboard.type(text)
+            keyboard.press("Enter")
+            page.wait_for_load_state()
+        page.wait_for_selector(".quick-list strong")
+        self.assertIn("stud 4 +12°", page.inner_text(".quick-list"))
+        fill(self.user, self.sweep, READINGS)
+        fill(self.user, self.round, THICKNESS)
+        self.measure("?tape=sweep")
+        keyboard.press("Alt+9")
+        page.wait_for_selector(".rub")
+        keyboard.press("Alt+6")
+        page.wait_for_selector("svg.map")
+        page.focus("#tape input")
+        keyboard.type("2")
+        keyboard.press("Enter")
+        self.settle()
+        self.assertEqual(page.locator("svg.map").count(), 1)  # the layer stays while readings come in

@@ -4,6 +4,7 @@ import math
 from typing import Any
 
 from django import template
+from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 
@@ -41,7 +42,7 @@ def both_units(length_mm: float | None) -> str:
     if length_mm is None:
         return "–"
     metric, inch = plain_text(length_mm, unit=Unit.MM), plain_text(length_mm, unit=Unit.THOU)
-    return f"{metric.figure} {metric.unit} / {inch.figure} {inch.unit}"
+    return format_html("{} {} <small>{} {}</small>", metric.figure, metric.unit, inch.figure, inch.unit)
 
 
 @register.simple_tag(takes_context=True)
