@@ -4,4 +4,4 @@ Pure Python and numpy. Knows nothing of Django, of files it was not handed, of t
 Lengths are millimetres and angles degrees at every public boundary (see ``compass.angles``).
 """
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

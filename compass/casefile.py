@@ -122,7 +122,20 @@ def _refusal(path: str, expected: str) -> CaseFileError:
 
 @cache
 def _validator() -> Draft202012Validator:
-    return Draft202012Validator(schema("case-1"))
+    # Looking references up costs more than checking a number: they are put in place once.
+    published = schema("case-1")
+    return Draft202012Validator(_in_place(published, published["$defs"]))
+
+
+def _in_place(part: Any, definitions: dict[str, Any]) -> Any:
+    """Return a schema with every reference replaced by what it refers to; ours refer to no part of themselves."""
+    if isinstance(part, list):
+        return [_in_place(item, definitions) for item in part]
+    if not isinstance(part, dict):
+        return part
+    if "$ref" in part:
+        return _in_place(definitions[part["$ref"].removeprefix("#/$defs/")], definitions)
+    return {key: _in_place(value, definitions) for key, value in part.items() if key != "$defs"}
 
 
 def _schema_faults(data: Any) -> Iterable[Fault]:

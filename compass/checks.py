@@ -53,7 +53,7 @@ def separating_checks(found: Findings) -> list[Separating]:
     spec, analysed = found.corner.spec, found.analysed
     evidence = vectors(analysed, spec=spec)
     ways: list[tuple[str, Surface, float | None]] = [
-        ("turn_rotor_and_sweep", Surface.ROTOR_OUTBOARD, wrap_deg(index)) for index in spec.positions_deg
+        ("turn_rotor_and_sweep", Surface.ROTOR_OUTBOARD, index) for index in _worth_turning_to(found)
     ]
     if "captive" not in spec.features:  # a captive rotor comes off with its hub; nothing is bared
         ways += [("sweep_hub_face", Surface.HUB_FACE, None), ("arbor_sweep", Surface.ARBOR, None)]
@@ -70,6 +70,19 @@ def separating_checks(found: Findings) -> list[Separating]:
         return not decides, way.minutes if decides else 0, round(way.u_mm, 6)
 
     return sorted(found_ways, key=worth)
+
+
+def _worth_turning_to(found: Findings) -> list[float]:
+    """Return the indices not swept yet; of two as far round either way from all that were, the first."""
+    swept = {wrap_deg(a.evidence.index_deg) for a in found.analysed if a.installed and not a.before}
+    seen: set[tuple[float, ...]] = set()
+    kept = []
+    for index in map(wrap_deg, found.corner.spec.positions_deg):
+        apart = tuple(sorted(round(math.cos(math.radians(index - other)), 6) for other in swept))
+        if index not in swept and apart not in seen:
+            kept.append(index)
+        seen.add(apart)
+    return kept
 
 
 def next_check(found: Findings) -> tuple[str | None, Separating | None]:

@@ -108,16 +108,20 @@ def _rubbing(t: FloatArray, z: FloatArray) -> tuple[float, tuple[float, float]]:
     best, wear = float(t @ t), (0.0, 0.0)
     for share in _STANDS_BACK:
         back = share * float(np.abs(z).max())
-        features = [-np.maximum(0, z - back), -np.maximum(0, -z - back)]
+        features = np.array([-np.maximum(0, z - back), -np.maximum(0, -z - back)])
+        centred = features - features.mean(axis=1, keepdims=True)
         for chosen in ((0,), (1,), (0, 1)):
-            design = np.column_stack([np.ones_like(t), *(features[k] for k in chosen)])
-            solution = np.linalg.lstsq(design, t, rcond=None)[0]
-            if (solution[1:] < 0).any():
+            # t and the features are centred, so the constant drops out of the normal equations.
+            kept = centred[list(chosen)]
+            square, product = kept @ kept.T, kept @ t
+            if abs(float(np.linalg.det(square))) < 1e-30:
                 continue
-            off = t - design @ solution
-            left = float(off @ off)
+            weights = np.linalg.solve(square, product)
+            if (weights < 0).any():
+                continue
+            left = float(t @ t - weights @ product)
             if left < best:
-                given = dict(zip(chosen, solution[1:].tolist(), strict=True))
+                given = dict(zip(chosen, weights.tolist(), strict=True))
                 best, wear = left, (given.get(0, 0.0), given.get(1, 0.0))
     return best, wear
 

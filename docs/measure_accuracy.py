@@ -131,6 +131,8 @@ def main(count: int) -> None:
         seated = replace(bench.truth, hub=bench.truth.hub + bench.seats.get((0.0, None), 0j))
         _runout(rows, off, calls, kind, bench, seated, verdict)
         _whose(rows, off, kind, bench, verdict)
+        if kind in ("half a turn on", "two studs on") and bench.dial.graduation_mm == 0.01:
+            _beside_a_textbook(off, sweeps, bench, verdict)
         result = verdict.thickness.result
         if result is not None:
             micrometer = f"micrometer {round_.graduation_mm:g} mm"
@@ -167,6 +169,18 @@ def _whose(rows, off, kind: str, bench: Bench, verdict: CornerVerdict) -> None:
             rows[label].append((part.tir_mm - 2 * abs(truth), part.u_mm))
         source = "quick readings" if kind == "quick readings" else "sweeps"
         off[f"{name} vector from {source}, µm of amplitude"].append(1e3 * abs(part.vector - truth))
+
+
+def _beside_a_textbook(off, sweeps: list[Sweep], bench: Bench, verdict: CornerVerdict) -> None:
+    """Note the vectors of a plain Fourier fit of the same two turned sweeps, beside ours."""
+    first, second = (2 * np.mean(s.readings_mm * np.exp(1j * np.radians(s.stations_deg))) for s in sweeps)
+    rotor = (first - second) / (1 - np.exp(1j * np.radians(sweeps[1].index_deg)))
+    for name, plain, ours, truth in (
+        ("hub", first - rotor, verdict.whose.hub, bench.truth.hub),
+        ("rotor", rotor, verdict.whose.rotor, bench.truth.rotor),
+    ):
+        off[f"0.01 mm dial, turned: {name} vector, plain fit, µm of amplitude"].append(1e3 * abs(plain - truth))
+        off[f"0.01 mm dial, turned: {name} vector, ours, µm of amplitude"].append(1e3 * abs(ours.vector - truth))
 
 
 def _note(row: list[tuple[float, float]], estimate: Estimate | None, truth: float) -> None:

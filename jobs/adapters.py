@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from compass.dial import DialReading, Unwrapped, read_dial, unwrap
+from compass.dial import DialReading, Face, Unwrapped, read_dial, unwrap
 from compass.errors import UnreadableNumberError
 from compass.evidence import Case as CaseRecord
 from compass.evidence import Corner as CornerRecord
@@ -22,7 +22,7 @@ from workshop.models import Instrument
 def moved_mm(sweep: Sweep) -> Unwrapped:
     """Return what the plunger moved, slot by slot: a continuous dial's readings brought round."""
     dial = dial_of(sweep.instrument, graduation_mm=sweep.graduation_mm)
-    if sweep.unit is not Unit.DIVISION:
+    if sweep.unit is not Unit.DIVISION or dial.face is Face.BALANCED:
         return Unwrapped(tuple(sweep.readings_mm), ())
     pairs = zip(sweep.typed, sweep.readings_mm, strict=True)
     return unwrap([DialReading(z, z is not None and _is_certain(sweep, text)) for text, z in pairs], dial=dial)

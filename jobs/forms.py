@@ -4,6 +4,7 @@ import re
 from typing import Any, Final
 
 from django import forms
+from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
 from compass.angles import stud_deg
@@ -126,7 +127,12 @@ class SetUpForm(forms.Form):
         )
 
     def _choices(self, kinds: set[str], others: dict[str, tuple[Any, float]]) -> list[Any]:
-        own = [(code, str(i)) for code, i in self.instruments.items() if i.kind in kinds]
+        today = timezone.localdate()
+        own = [
+            (code, _("%(name)s – check due") % {"name": i} if i.is_due(today) else str(i))
+            for code, i in self.instruments.items()
+            if i.kind in kinds
+        ]
         plain = [(code, name) for code, (name, _mm) in others.items()]
         return [(_("the workshop's"), own), (_("any other"), plain)] if own else plain
 

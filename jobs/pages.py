@@ -122,6 +122,8 @@ def corner_context(user: User, job: Job, corner: Corner, *, tape_name: str, view
     tape = _choose_tape(tape_name, judged)
     first_free = next((slot for slot, text in enumerate(tape.typed) if not text), 0)
     bench = build(corner, tape, judged=judged, unit=unit_of(user), current=first_free, view=view)
+    if tape.typed and all(tape.typed):  # a station that stands alone is the one to read again
+        first_free = next((cell.slot for cell in bench.cells if cell.flagged), first_free)
     context = {
         **job_context(job, leg="measure", corner=corner, tape=tape if tape.pk else None),
         "bench": bench,

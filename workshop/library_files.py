@@ -77,7 +77,7 @@ class RowForm(forms.ModelForm):
         """Hold the thicknesses against each other, and every figure against zero."""
         data = super().clean() or {}
         for name, value in list(data.items()):
-            if isinstance(value, float) and value <= 0:
+            if isinstance(value, (int, float)) and value <= 0:
                 self.add_error(name, _("Must be more than 0."))
         discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
         machine_to = data.get("machine_to_thickness_mm")
