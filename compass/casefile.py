@@ -109,8 +109,12 @@ def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
         "core_version": __version__,
         "corners": [corner_to_data(corner) for corner in verdict.corners],
         "vehicle": {
-            "causes": [],
+            "causes": [
+                {"cause": cause.value, "probability": _number(probability)}
+                for cause, probability in verdict.weighed.causes
+            ],
             "next_check": verdict.next_check,
+            "next_position": verdict.next_position,
             "recommended": None if verdict.advice is None else sentence(verdict.advice),
         },
     }

@@ -7,6 +7,16 @@ from compass.limits import State
 from compass.separation import Part
 from compass.wear import MadeBy
 
+_FAR_OVER: Final = 3.0  # times the runout limit: a hub beyond it was knocked, not made so
+# What was seen at a corner whose disc runs true and even; the first that was seen is to blame.
+_SEEN_CAUSES: Final = (
+    ("slides_seized", "caliper_or_slides"),
+    ("piston_stuck", "caliper_or_slides"),
+    ("drum_out_of_round", "drum_out_of_round"),
+    ("joint_play", "suspension_or_steering_play"),
+    ("tyre_damage", "tyre_or_wheel"),
+    ("abs_active", "abs_operation"),
+)
 _CARRIES_MOST: Final = 0.6  # share of the installed runout along its own direction; beside it, the other is small
 _JOINT_CAUSES: Final = {"dirt": "joint_contamination", "nuts": "lug_torque", "both": "joint_contamination"}
 
@@ -28,7 +38,7 @@ def first_call(found: Findings) -> tuple[str, str | None]:
     if runout.state is State.OVER:
         return _carrier(found), None
     if (runout.state, thickness.state_variation) == (State.WITHIN, State.WITHIN):
-        return _cured(found) or "none_found", "none"
+        return _cured(found) or _beside_the_disc(found) or "none_found", "none"
     if runout.state is State.WITHIN and thickness.state_variation is State.OVER:
         return _cured(found) or _unevenness(found), None
     return "not_separable", None
@@ -61,7 +71,8 @@ def _carrier(found: Findings) -> str:
         return "not_separable"
     for part, cause in ((whose.hub, "hub_face_runout"), (whose.rotor, "rotor_runout")):
         if part.share is not None and part.share >= _CARRIES_MOST and _clear(part, found):
-            return cause
+            knocked = part is whose.hub and part.tir_mm - part.u_mm > _FAR_OVER * limit_mm
+            return "bent_hub_or_axle" if knocked else cause
     return "not_separable"
 
 
@@ -69,6 +80,14 @@ def _clear(part: Part, found: Findings) -> bool:
     """Whether one part is larger than the other by more than either is known."""
     other = found.whose.rotor if part is found.whose.hub else found.whose.hub
     return other is not None and part.tir_mm - other.tir_mm > max(part.u_mm, other.u_mm)
+
+
+def _beside_the_disc(found: Findings) -> str | None:
+    """Name what was seen or measured beside a disc that is itself in order."""
+    for finding, cause in _SEEN_CAUSES:
+        if finding in found.corner.findings:
+            return cause
+    return "caliper_or_slides" if found.pads_uneven_mm is not None else None
 
 
 def _cured(found: Findings) -> str | None:

@@ -29,6 +29,10 @@ MINUTES: Final = {
     "measure_other_corner": 10,
     "road_test": 15,
 }
+# What puts a spoilt reading right: it comes before anything is concluded from it.
+REPAIRS: Final = frozenset(
+    {"repeat_sweep", "reread_station", "clean_and_sweep", "torque_and_sweep", "finer_dial", "finer_micrometer"}
+)
 _GOOD_ENOUGH: Final = 0.25  # of the runout limit: a U under it decides, and the quicker way is the better one
 
 

@@ -8,12 +8,14 @@ import cmath
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
 
 from compass.angles import wrap_deg
 from compass.chain import because, first_call
-from compass.checks import Separating, next_check
+from compass.checks import REPAIRS, Separating, next_check
+from compass.differential import Differential, weigh
 from compass.evidence import Case, Corner, Spec
 from compass.findings import Findings, Reason, Runout, Thickness
 from compass.limits import State, against_lower, against_upper
@@ -22,27 +24,10 @@ from compass.separation import Separation, separate
 from compass.thickness import ThicknessResult, analyse_thickness
 from compass.uncertainty import Estimate
 from compass.vectors import Analysed, analyse_all, flags_between, from_before, preferred, vectors
+from compass.verdict import CornerVerdict
 from compass.wear import Pattern, wear_pattern
 
-
-@dataclass(frozen=True, slots=True)
-class CornerVerdict:
-    """What is known of one corner and what to do next. ``provisional`` names the flags it rests on."""
-
-    position: str
-    found: Findings
-    runout: Runout
-    before: Analysed | None
-    whose: Separation
-    hub_state: State
-    thickness: Thickness
-    root_cause: str
-    recommended: str | None
-    because: tuple[Reason, ...]
-    next_check: str | None
-    separating: Separating | None
-    do_not_drive: bool
-    provisional: tuple[str, ...]
+_SUSPECT: Final = 0.2  # of the odds: a corner worth putting its readings right before another is opened
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,25 +36,68 @@ class Verdict:
 
     case_id: str | None
     corners: tuple[CornerVerdict, ...]
+    weighed: Differential
     next_check: str | None
+    next_position: str | None
     advice: Reason | None
 
 
 def diagnose(case: Case) -> Verdict:
     """Diagnose every corner of ``case``; pure, and the same for the same case every time."""
     corners = tuple(diagnose_corner(corner) for corner in case.corners)
-    urgent = sorted(corners, key=lambda c: (not c.do_not_drive, c.root_cause == "none_found"))
-    open_checks = [c for c in urgent if c.next_check not in (None, "measure_other_corner")]
+    positions = positions_of(case)
+    weighed = weigh(positions, corners, complaint=case.complaint, vehicle=case.vehicle)
     stopped = [c for c in corners if c.do_not_drive]
+    check, position = _next_of_vehicle(corners, weighed)
     advice: Reason | None = None
     if stopped:
         advice = Reason("do_not_drive", {"positions": tuple(c.position for c in stopped)})
-    elif open_checks:
-        advice = Reason("next_check", {"check": open_checks[0].next_check, "position": open_checks[0].position})
-    elif corners:
+    elif check is not None and position is not None:
+        advice = Reason("next_check", {"check": check, "position": position})
+    elif corners and all(c.root_cause == "none_found" for c in corners):
         advice = Reason("measured_corners_within", {"positions": tuple(c.position for c in corners)})
-    next_one = open_checks[0].next_check if open_checks else ("measure_other_corner" if corners else "sweep_rotor")
-    return Verdict(case_id=case.case_id, corners=corners, next_check=next_one, advice=advice)
+    elif corners:
+        cause, probability = weighed.causes[0]
+        advice = Reason("most_likely", {"cause": cause.value, "odds": probability})
+    return Verdict(
+        case_id=case.case_id,
+        corners=corners,
+        weighed=weighed,
+        next_check=check,
+        next_position=position,
+        advice=advice,
+    )
+
+
+def positions_of(case: Case) -> tuple[str, ...]:
+    """Return the corners the vehicle has: by its kind, else by the positions the case names."""
+    named = [corner.position for corner in case.corners]
+    kind = case.vehicle.get("kind")
+    if kind == "motorcycle" or (kind is None and named and set(named) <= {"F", "R"}):
+        usual: tuple[str, ...] = ("F", "R")
+    elif kind == "trailer" or any(p.startswith("A") for p in named):
+        usual = ("A1L", "A1R", "A2L", "A2R")
+    else:
+        usual = ("FL", "FR", "RL", "RR")
+    return (*usual, *(p for p in named if p not in usual))
+
+
+def _next_of_vehicle(corners: Sequence[CornerVerdict], weighed: Differential) -> tuple[str | None, str | None]:
+    """Name the check that helps the vehicle most: what spoils the suspect's reading, then the most bits a minute."""
+    suspects = sorted(corners, key=lambda c: -weighed.corners.get(c.position, 0.0))
+    for corner in suspects:
+        suspected = weighed.corners.get(corner.position, 0.0) >= _SUSPECT
+        if corner.next_check in REPAIRS and (suspected or corner.runout.state is not State.WITHIN):
+            return corner.next_check, corner.position
+    if weighed.checks and not weighed.settled:
+        best = weighed.checks[0]
+        return best.check, best.position
+    for corner in suspects:
+        if corner.next_check not in (None, "measure_other_corner"):
+            return corner.next_check, corner.position
+    if weighed.holes:
+        return "measure_other_corner", weighed.holes[0][0]
+    return None, None
 
 
 def diagnose_corner(corner: Corner) -> CornerVerdict:

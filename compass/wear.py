@@ -56,6 +56,8 @@ class Pattern:
     outboard_mm: float
     inboard_mm: float
     patch_deg: float | None
+    hollow: bool = False  # a patch that is thin, not one that stands proud
+    like_runout: bool = False  # as wide as a lobe that a runout rubs, whichever way that runout stood
 
 
 def wear_pattern(angles_deg: FloatArray, thickness_mm: FloatArray, runout_mm: FloatArray, *, u_mm: float) -> Pattern:
@@ -97,6 +99,8 @@ def wear_pattern(angles_deg: FloatArray, thickness_mm: FloatArray, runout_mm: Fl
         outboard_mm=wear[0] * high,
         inboard_mm=wear[1] * high,
         patch_deg=centre_deg if patch_share > 0 else None,
+        hollow=hollow,
+        like_runout=hollow and _lobe(angles_deg, t) < patched - _CLEAR_NATS * 2 * scale,
     )
 
 
@@ -144,6 +148,18 @@ def _patch(angles_deg: FloatArray, t: FloatArray) -> tuple[float, float, bool]:
         if float(t @ t) - gain[k] < best:
             best, place, hollow = float(t @ t) - float(gain[k]), float(centres[k]), bool(bump[k] @ t < 0)
     return best, place, hollow
+
+
+def _lobe(angles_deg: FloatArray, t: FloatArray) -> float:
+    """Fit what a runout high at any place would have rubbed, on one face or on both; return the squares left."""
+    away = np.cos(np.radians(angles_deg[None, :] - np.arange(0, 360, 10.0)[:, None]))
+    lobes = [-np.maximum(0, away - back) for back in _STANDS_BACK]
+    lobes += [-np.maximum(0, np.abs(away) - back) for back in _STANDS_BACK]
+    rubbed = np.concatenate(lobes)
+    rubbed = rubbed - rubbed.mean(axis=1, keepdims=True)
+    along = np.maximum(rubbed @ t, 0.0)  # wear makes thin, never thick
+    gain = along**2 / np.maximum((rubbed**2).sum(axis=1), 1e-12)
+    return float(t @ t - gain.max())
 
 
 @dataclass(frozen=True, slots=True)

@@ -76,6 +76,7 @@ SENTENCES: Final[dict[str, str]] = {
     "found": _N("{finding}: replace the rotor. Do not drive."),
     "do_not_drive": _N("Do not drive this vehicle: see {positions}."),
     "next_check": _N("{check} at {position}."),
+    "most_likely": _N("Most likely: {cause} ({odds})."),
     "measured_corners_within": _N("Nothing found at {positions}. Measure the other corners before closing."),
 }
 FLAGS: Final[dict[str, str]] = {
@@ -171,6 +172,13 @@ def place_text(angle_deg: float, studs: int, *, translate: Callable[[str], str] 
     return translate(template).format(stud=place.stud, offset=place.offset_deg).replace("-", "−")
 
 
+def odds_text(probability: float) -> str:
+    """Say a probability as odds out of twenty, or out of a hundred near certainty: never a false precision."""
+    if 0.05 <= probability <= 0.95:
+        return f"{round(probability * 20)} in 20"
+    return f"{min(max(round(probability * 100), 1), 99)} in 100"
+
+
 def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str]) -> dict[str, str]:
     u_mm = figures.get("u_mm")
     words: dict[str, str] = {}
@@ -181,6 +189,8 @@ def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str])
         elif name.endswith("_mm") and name != "u_mm":
             text = length_text(value, unit=unit, u_mm=u_mm)
             words |= {name.removesuffix("_mm"): text.figure, "u": text.plus_minus or "", "unit": text.unit}
+        elif name == "odds":
+            words[name] = odds_text(value)
         elif name == "turned":
             words[name] = f"{value:g}" if value is not None else ""
         elif name == "positions":
@@ -194,4 +204,24 @@ def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str])
     return words
 
 
-_TABLES: Final = {"state": STATES, "check": CHECKS, "finding": FINDINGS, "seen": SEEN}
+CAUSES: Final[dict[str, str]] = {
+    "runout_made_thickness_variation": _N("thickness variation made by a runout that is no longer there"),
+    "corrosion_or_pad_imprint": _N("corrosion or the print of a parked pad"),
+    "pad_deposit_or_hot_spots": _N("pad deposit or hot spots"),
+    "rotor_runout": _N("the rotor runs out"),
+    "hub_face_runout": _N("the hub face runs out"),
+    "joint_contamination": _N("dirt in the joint"),
+    "lug_torque": _N("unevenly torqued nuts"),
+    "wheel_bearing": _N("wheel bearing"),
+    "bent_hub_or_axle": _N("a bent hub or axle"),
+    "caliper_or_slides": _N("caliper or slides"),
+    "drum_out_of_round": _N("a drum out of round"),
+    "suspension_or_steering_play": _N("play in suspension or steering"),
+    "tyre_or_wheel": _N("tyre or wheel"),
+    "abs_operation": _N("the anti-lock system at work"),
+    "worn_below_limit": _N("a disc worn below its limit"),
+    "cracked_or_broken": _N("a cracked or broken disc"),
+    "not_separable": _N("not told apart yet"),
+    "none_found": _N("nothing found"),
+}
+_TABLES: Final = {"cause": CAUSES, "state": STATES, "check": CHECKS, "finding": FINDINGS, "seen": SEEN}
