@@ -18,10 +18,12 @@ from compass.checks import MINUTES
 from compass.likelihoods import Sign
 from compass.limits import State
 from compass.numbers import FloatArray
+from compass.uncertainty import Estimate
 from compass.verdict import CornerVerdict
 from compass.wear import MadeBy, Pattern
 
 FAR_OVER: Final = 3.0  # times the runout limit: a hub beyond it was knocked
+CLEARLY: Final = 1.5  # times the limit: far over, not just over
 MUCH: Final = 0.5  # of the limit: what the joint must have taken out to be to blame
 _ORDER_WITHIN: Final = 0.15  # a stated frequency is a wheel order within this share
 _SPREAD: Final = 0.25  # of the weight of feel that goes to every corner, whatever is felt: feel never excludes
@@ -96,7 +98,7 @@ def weigh(
     base_rates: Mapping[Cause, float] = BASE_RATES,
 ) -> Differential:
     """Weigh the causes of one vehicle with corners at ``positions``, of which ``verdicts`` tell some."""
-    hypotheses = _hypotheses(positions)
+    hypotheses = _hypotheses(positions, verdicts)
     seen = [*_vehicle_signs(complaint or {}, vehicle or {}), *(s for v in verdicts for s in corner_signs(v))]
     log_prior = _log_prior(hypotheses, complaint or {}, base_rates)
     weights = np.array([[_log_likelihood(s, h) for h in hypotheses] for s in seen]).reshape(len(seen), len(hypotheses))
@@ -126,7 +128,10 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
     runout, thickness, whose = verdict.runout, verdict.thickness, verdict.whose
     dirty = bool({"joint_not_cleaned", "nuts_not_torqued"} & set(runout.flags))
     if runout.state in (State.OVER, State.WITHIN) and "turns_disagree" not in runout.flags:
-        note(table.DIRTY_RUNOUT_OVER if dirty else table.RUNOUT_OVER, runout.state.value)
+        if dirty:
+            note(table.DIRTY_RUNOUT_OVER, runout.state.value)
+        else:
+            note(table.RUNOUT_OVER, _graded(runout.state, runout.tir, limit_mm))
     if runout.tir is not None:
         came_in = dirty or verdict.before is not None
         note(table.CAME_IN, "swept as it came in" if came_in else "swept cleaned only")
@@ -141,7 +146,9 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         far = whose.hub.tir_mm - whose.hub.u_mm > FAR_OVER * limit_mm
         note(table.HUB_FAR_OVER, "far over" if far else "ordinary")
     if thickness.state_variation in (State.OVER, State.WITHIN):
-        note(table.VARIATION_OVER, thickness.state_variation.value)
+        variation = thickness.result.variation if thickness.result is not None else None
+        limit = found.corner.spec.max_thickness_variation_mm
+        note(table.VARIATION_OVER, _graded(thickness.state_variation, variation, limit))
     if thickness.state_variation is State.OVER and thickness.pattern is not None:
         note(table.MADE_BY, _made_by(thickness.pattern))
     if thickness.state_discard is not State.UNKNOWN:
@@ -155,6 +162,12 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
     for name in sorted(found.corner.findings):
         note(table.SEEN_SIGNS[name], "seen")
     return seen
+
+
+def _graded(state: State, estimate: Estimate | None, limit_mm: float) -> str:
+    """Tell far over from just over: an innocent corner is seldom far over."""
+    far = state is State.OVER and estimate is not None and estimate.value_mm > CLEARLY * limit_mm
+    return "far over" if far else state.value
 
 
 def _made_by(pattern: Pattern) -> str:
@@ -185,6 +198,12 @@ def _vehicle_signs(complaint: Mapping[str, Any], vehicle: Mapping[str, Any]) -> 
         yield Seen(table.WORSE_COLD, "yes" if heat == "worse_cold" else "no", None)
     for name in complaint.get("history", ()):
         yield Seen(table.HISTORY[name], "yes", None)
+    recorded = complaint.get("road_test")
+    if recorded in table.ONLY_BRAKING.outcomes:
+        yield Seen(table.ONLY_BRAKING, recorded, None)
+    if recorded == "not at wheel order":
+        yield Seen(table.FREQUENCY, "other", None)
+        return
     order = stated_order(complaint, vehicle)
     if order is not None:
         near = any(abs(order / whole - 1) <= _ORDER_WITHIN for whole in (1, 2))
@@ -212,13 +231,20 @@ def stated_order(complaint: Mapping[str, Any], vehicle: Mapping[str, Any]) -> fl
 Hypothesis = tuple[Cause, str | None]
 
 
-def _hypotheses(positions: Sequence[str]) -> list[Hypothesis]:
+def _hypotheses(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> list[Hypothesis]:
+    """List what may be to blame; a drum only at the rear, unless the rotor is known to have none."""
     found: list[Hypothesis] = []
+    no_drum = {
+        v.position
+        for v in verdicts
+        if "drum_in_hat" not in v.found.corner.spec.features and "drum_out_of_round" not in v.found.corner.findings
+    }
     for cause in BASE_RATES:
         if cause in OF_THE_VEHICLE:
             found.append((cause, None))
         else:
-            found += [(cause, p) for p in positions if cause not in REAR_ONLY or end_of(p) == "rear"]
+            drum = cause in REAR_ONLY
+            found += [(cause, p) for p in positions if not drum or (end_of(p) == "rear" and p not in no_drum)]
     return found
 
 

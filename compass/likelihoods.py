@@ -39,25 +39,23 @@ def _table(**percent: float) -> dict[C, tuple[float, float]]:
     return {C[name]: _yes(p / 100) for name, p in percent.items()}
 
 
+def _graded(clean: float, *, far: float, far_clean: float, **percent: float) -> tuple[tuple[float, ...], dict[C, tuple[float, ...]]]:
+    """Split "over" into far over and just over: what is to blame is mostly far over, an innocent corner just over."""
+    def split(p: float, share: float) -> tuple[float, float, float]:
+        return (p * share, p * (1 - share), 1 - p)
+
+    return split(clean / 100, far_clean), {C[name]: split(p / 100, far) for name, p in percent.items()}
+
+
 # ---- signs of one corner ---------------------------------------------------------------------------------------------
 
 RUNOUT_OVER: Final = Sign(
     "runout_over",
-    ("over", "within"),
-    _yes(0.07),
-    _table(
-        RUNOUT_MADE_VARIATION=4,
-        CORROSION=8,
-        DEPOSIT=8,
-        ROTOR=96,
-        HUB=96,
-        JOINT=12,
-        NUTS=12,
-        BEARING=60,
-        BENT=98,
-        CALIPER=10,
-        WORN=15,
-        BROKEN=25,
+    ("far over", "over", "within"),
+    *_graded(
+        6, far=0.8, far_clean=0.12,
+        RUNOUT_MADE_VARIATION=4, CORROSION=8, DEPOSIT=8, ROTOR=96, HUB=96, JOINT=10, NUTS=10, BEARING=60, BENT=98,
+        CALIPER=10, WORN=15, BROKEN=25,
     ),
     "Runout as installed, joint clean, nuts torqued: only what hub, rotor or bearing throw is left.",
 )
@@ -116,21 +114,11 @@ HUB_FAR_OVER: Final = Sign(
 )
 VARIATION_OVER: Final = Sign(
     "variation_over",
-    ("over", "within"),
-    _yes(0.04),
-    _table(
-        RUNOUT_MADE_VARIATION=97,
-        CORROSION=97,
-        DEPOSIT=95,
-        ROTOR=45,
-        HUB=45,
-        JOINT=40,
-        NUTS=30,
-        BEARING=35,
-        BENT=45,
-        CALIPER=40,
-        WORN=35,
-        BROKEN=25,
+    ("far over", "over", "within"),
+    *_graded(
+        4, far=0.65, far_clean=0.15,
+        RUNOUT_MADE_VARIATION=97, CORROSION=97, DEPOSIT=95, ROTOR=45, HUB=45, JOINT=40, NUTS=30, BEARING=35, BENT=45,
+        CALIPER=40, WORN=35, BROKEN=25,
     ),
     "Thickness variation is what is felt; runout makes it, so runout without it is a young fault.",
 )
@@ -160,9 +148,10 @@ CAME_IN: Final = Sign(
 BEARING_PLAY_OVER: Final = Sign(
     "bearing_play_over",
     ("over", "within"),
-    _yes(0.01),
-    _table(BEARING=93, BENT=6),
-    "Play is the bearing's own sign.",
+    _yes(0.004),
+    _table(BEARING=93, BENT=3),
+    "Play is the bearing's own sign, and the bearing comes first.",
+    tolerant=0.004,
 )
 TURNS_REPEAT: Final = Sign(
     "turns_repeat",
@@ -174,9 +163,10 @@ TURNS_REPEAT: Final = Sign(
 UNDER_DISCARD: Final = Sign(
     "under_discard",
     ("under", "above"),
-    _yes(0.015),
+    _yes(0.003),
     _table(WORN=97, BROKEN=15),
-    "Too close to call counts as under.",
+    "Too close to call counts as under: then nothing else matters first.",
+    tolerant=0.002,
 )
 PADS_UNEVEN: Final = Sign(
     "pads_uneven",
@@ -187,7 +177,7 @@ PADS_UNEVEN: Final = Sign(
 )
 # Findings from looking: only their presence speaks, since nobody notes what was not there.
 _SEEN: Final = {
-    "cracked": (0.3, {C.BROKEN: 75.0, C.DEPOSIT: 1.0}, "A crack ends the discussion."),
+    "cracked": (0.1, {C.BROKEN: 75.0, C.DEPOSIT: 0.3}, "A crack ends the discussion."),
     "vent_showing": (0.1, {C.BROKEN: 30.0, C.WORN: 6.0}, "A vent through the face is a broken disc."),
     "blue_spots": (2.0, {C.DEPOSIT: 70.0, C.CALIPER: 15.0, C.WORN: 5.0}, "Blue spots are heat: deposit or hot spots."),
     "pad_shaped_patch": (1.5, {C.CORROSION: 75.0, C.DEPOSIT: 25.0}, "A parked pad leaves its shape."),
@@ -202,7 +192,7 @@ _SEEN: Final = {
 }
 SEEN_SIGNS: Final = {
     name: Sign(f"seen:{name}", ("seen", "not noted"), _yes(clean / 100), {c: _yes(p / 100) for c, p in given.items()}, why,
-               tolerant=0.001)
+               tolerant=0.0005)
     for name, (clean, given, why) in _SEEN.items()
 }
 

@@ -60,6 +60,8 @@ def random_vehicle(
     findings = _vehicle_findings(generator, cause)
     if cause in (Cause.SUSPENSION, Cause.TYRE, Cause.ABS):
         decidable = bool(findings)
+    if cause is Cause.NONE:  # nothing is shown to be wrong only where everything was looked at
+        decidable = all(corner.sweeps and corner.thickness is not None for corner in corners)
     if findings:
         k = int(generator.integers(4))
         corners[k] = replace(corners[k], findings=corners[k].findings | findings)
@@ -170,13 +172,13 @@ def _measure(
     elif cause is Cause.BEARING:
         shown = play is not None
     elif cause is Cause.CALIPER:
-        shown = pads is not None or bool(findings)
+        shown = pads is not None or bool(findings & set(_AT_CORNER[cause]))
     elif cause in (Cause.RUNOUT_MADE_VARIATION, Cause.CORROSION, Cause.DEPOSIT):
         shown = miked and swept
     elif cause is Cause.WORN:
         shown = miked
     elif cause in (Cause.BROKEN, Cause.DRUM):
-        shown = bool(findings)
+        shown = bool(findings & set(_AT_CORNER[cause]))
     corner = Corner(
         position=position,
         spec=SPEC,

@@ -6,12 +6,19 @@ calibrated; and the minutes to a settled cause when the next best check is follo
 
 import sys
 from collections import defaultdict
+from dataclasses import replace
+from typing import Final
 
 import numpy as np
 
 from compass.causes import BASE_RATES
+from compass.checks import MINUTES
 from compass.diagnose import diagnose
-from compass.simulate_vehicle import random_vehicle
+from compass.differential import Differential
+from compass.evidence import Case, Pads
+from compass.simulate_vehicle import SimulatedVehicle, random_vehicle
+
+SETTLED: Final = 0.9
 
 
 def main(count: int) -> None:
@@ -48,5 +55,89 @@ def main(count: int) -> None:
             print(f"said {low:.2f}–{min(high, 1):.2f}: mean said {said:6.1%}, came {came:6.1%}, of {within.sum()}")
 
 
+FIXED: Final = (
+    "sweep_rotor",
+    "clean_and_sweep",
+    "turn_rotor_and_sweep",
+    "measure_thickness",
+    "bearing_play",
+    "inspect_pads_and_slides",
+)
+
+
+def minutes_to_settle(count: int) -> None:
+    """Follow the next best check on ``count`` vehicles, then a fixed order, and compare minutes and answers."""
+    generator = np.random.default_rng(23)
+    taken: dict[str, list[tuple[float, bool, bool]]] = defaultdict(list)
+    for _ in range(count):
+        vehicle = random_vehicle(generator, missing=0.0)
+        for way in ("next best check", "fixed order"):
+            taken[way].append(_follow(vehicle, best=way == "next best check"))
+    for way, rows in taken.items():
+        minutes, settled, right = np.array(rows, dtype=float).T
+        print(
+            f"{way:<16} mean {minutes.mean():5.1f} min, median {np.median(minutes):5.1f}, "
+            f"settled {settled.mean():6.1%}, right {right.mean():6.1%}"
+        )
+
+
+def _follow(vehicle: SimulatedVehicle, *, best: bool) -> tuple[float, bool, bool]:
+    done: set[tuple[str, str]] = set()
+    minutes = 0.0
+    while True:
+        weighed = diagnose(_revealed(vehicle.case, done)).weighed
+        cause, probability = weighed.causes[0]
+        settled = probability >= SETTLED
+        step = None if settled else _next(vehicle.case, weighed, done, best=best)
+        if step is None:
+            return minutes, settled, cause is vehicle.cause
+        minutes += MINUTES[step[0]]
+        done.add(step)
+
+
+def _next(case: Case, weighed: Differential, done: set[tuple[str, str]], *, best: bool) -> tuple[str, str] | None:
+    if best:
+        open_checks = [(c.check, c.position) for c in weighed.checks if c.position is not None]
+    else:
+        open_checks = [(check, corner.position) for corner in case.corners for check in FIXED]
+    for check, position in open_checks:
+        check = "clean_and_sweep" if check == "torque_and_sweep" else check
+        if (check, position) not in done and _gives(case, check, position):
+            return check, position
+    return None
+
+
+def _gives(case: Case, check: str, position: str) -> bool:
+    corner = next(c for c in case.corners if c.position == position)
+    dirty = any(not (s.cleaned and s.nuts_torqued) for s in corner.sweeps)
+    return {"clean_and_sweep": dirty, "turn_rotor_and_sweep": any(s.index_deg for s in corner.sweeps)}.get(check, True)
+
+
+def _revealed(case: Case, done: set[tuple[str, str]]) -> Case:
+    corners = []
+    for corner in case.corners:
+        checks = {check for check, position in done if position == corner.position}
+        if not checks:
+            continue
+        dirty = [s for s in corner.sweeps if not (s.cleaned and s.nuts_torqued)]
+        clean = [s for s in corner.sweeps if s.cleaned and s.nuts_torqued and not s.index_deg]
+        turned = [s for s in corner.sweeps if s.index_deg]
+        sweeps = (dirty or clean) if "sweep_rotor" in checks else []
+        sweeps = [*sweeps, *(clean if dirty and "clean_and_sweep" in checks else [])]
+        sweeps = [*sweeps, *(turned if "turn_rotor_and_sweep" in checks else [])]
+        corners.append(
+            replace(
+                corner,
+                sweeps=tuple(sweeps),
+                thickness=corner.thickness if "measure_thickness" in checks else None,
+                bearing_play_mm=(corner.bearing_play_mm or 0.01) if "bearing_play" in checks else None,
+                pads=(corner.pads or Pads((8.0,), (8.0,))) if "inspect_pads_and_slides" in checks else None,
+            )
+        )
+    return replace(case, corners=tuple(corners))
+
+
 if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 3000)
+    number = int(sys.argv[1]) if len(sys.argv) > 1 else 3000
+    main(number)
+    minutes_to_settle(number // 12)

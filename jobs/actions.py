@@ -15,6 +15,7 @@ from compass.errors import UnreadableNumberError
 from compass.evidence import Corner as CornerRecord
 from compass.evidence import Surface
 from compass.units import from_mm
+from compass.wording import CAUSES
 from jobs.adapters import corner_record, moved_mm
 from jobs.models import Corner, Job, QuickReading, Sweep, Tape, ThicknessRound
 from workshop.adapters import dial_of
@@ -101,8 +102,23 @@ def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
 
 
 @transaction.atomic
-def close_job(user: User, job: Job, *, reason: str) -> Job:
-    """Close a job: every corner measured and within, or a named person's written reason (rule 9)."""
+def keep_story(user: User, job: Job, story: dict[str, Any]) -> Job:
+    """Keep what the driver tells; what a recording showed stays with it."""
+    require(user, Deed.EDIT_JOB)
+    current = open_job_row(job.pk)
+    recorded = {"road_test": current.story["road_test"]} if "road_test" in current.story else {}
+    current.story = story | recorded
+    current._history_user = user
+    current.save()
+    return current
+
+
+@transaction.atomic
+def close_job(user: User, job: Job, *, reason: str, found_cause: str = "") -> Job:
+    """Close a job: every corner measured and within, or a named person's written reason (rule 9).
+
+    ``found_cause`` is what it was; the workshop's base rates learn from it.
+    """
     require(user, Deed.CLOSE_JOB)
     current = open_job_row(job.pk)
     proven = all(corner.verdict.get("root_cause") == "none_found" for corner in current.corners.all())
@@ -110,6 +126,7 @@ def close_job(user: User, job: Job, *, reason: str) -> Job:
         raise ReasonNeededError
     current.state = Job.State.CLOSED
     current.closing_reason, current.closed_by = reason.strip(), user
+    current.found_cause = found_cause if found_cause in CAUSES else ""
     current.version += 1
     current._history_user = user
     current.save()

@@ -131,7 +131,7 @@ def case_record(job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
         corners=tuple(corners),
         case_id=job.case_rest.get("id", f"Job {job.pk}"),
         vehicle=vehicle,
-        complaint=job.case_rest.get("complaint", {}),
+        complaint=job.story,
         shop=job.case_rest.get("shop", {}),
     )
 

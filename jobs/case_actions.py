@@ -53,7 +53,8 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     strange = [corner.position for corner in case.corners if corner.position not in corners]
     if strange:
         raise CaseFileError.of("corners", f"positions of {vehicle} ({', '.join(corners)}), not {strange[0]}")
-    job.case_rest = {name: data[name] for name in ("id", "complaint", "shop") if name in data}
+    job.case_rest = {name: data[name] for name in ("id", "shop") if name in data}
+    job.story = data.get("complaint", {})
     job._history_user = user
     job.save()
     in_force: list[tuple[Spec, AxleLimits]] = []

@@ -69,7 +69,7 @@ class JobWordsForm(forms.ModelForm):
     class Meta:
         model = Job
         fields = ("complaint", "odometer_km", "assigned_to", "state")
-        widgets = {"complaint": forms.Textarea({"rows": 5})}
+        widgets = {"complaint": forms.Textarea({"rows": 2})}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

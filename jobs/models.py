@@ -58,6 +58,9 @@ class Job(models.Model):
     assigned_to = models.ForeignKey(
         User, on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs", verbose_name=_("who has it")
     )
+    story = models.JSONField(default=dict, blank=True)  # the interview, in the words of the case file's complaint
+    road_test = models.JSONField(default=dict, blank=True)  # what a recording showed, for the page
+    found_cause = models.CharField(_("cause found"), max_length=40, blank=True)
     case_rest = models.JSONField(default=dict, blank=True)  # of an imported case: what has no place of its own yet
     closing_reason = models.TextField(_("reason for closing"), max_length=1000, blank=True)
     closed_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")

@@ -59,6 +59,28 @@ def _separating(corner: Corner, check: str, words: str, prepare: str, place: str
     return NextAct(words, _("settles hub against rotor"), MINUTES[check], prepare + "?" + urlencode(asked))
 
 
+def act_for(corner: Corner, check: str, *, why: str) -> NextAct:
+    """Lead to where a check is made at a corner."""
+    job_pk, position = corner.job_id, corner.position
+    prepare = reverse("jobs:prepare", args=[job_pk, position])
+    measure = reverse("jobs:measure", args=[job_pk, position])
+    place = f" · {corner}"
+    words, minutes = _(CHECKS[check]) + place, MINUTES.get(check)
+    if corner.limits_id is None:
+        return NextAct(_("Set the limits") + place, _("no verdict without them"), 1, prepare)
+    match check:
+        case "turn_rotor_and_sweep" | "sweep_hub_face" | "arbor_sweep":
+            return _separating(corner, check, words, prepare, place)
+        case "bearing_play" | "inspect_pads_and_slides":
+            return NextAct(words, why, minutes, f"{measure}?tape=look")
+        case "measure_thickness":
+            return NextAct(words, why, minutes, f"{measure}?tape=thickness")
+        case "sweep_rotor":
+            return NextAct(words, why, minutes, f"{measure}?tape=sweep")
+        case _:
+            return NextAct(words, why, minutes, prepare)
+
+
 def _on_corner(job: Job, corner: Corner, *, here: bool, sweep_pk: int | None) -> NextAct | None:
     prepare = reverse("jobs:prepare", args=[job.pk, corner.position])
     measure = reverse("jobs:measure", args=[job.pk, corner.position])

@@ -269,11 +269,13 @@ def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg
         "complaint": reverse("jobs:complaint", args=[job.pk]),
         "prepare": reverse("jobs:prepare", args=[job.pk, corner.position]),
         "measure": reverse("jobs:measure", args=[job.pk, corner.position]),
+        "cause": reverse("jobs:cause", args=[job.pk]),
     }
     done = {
         "complaint": bool(job.complaint),
         "prepare": any(c.verdict for c in corners),
         "measure": all(c.verdict for c in corners),
+        "cause": bool(job.found_cause),
     }
     return [
         Leg(number, str(name), addresses.get(code, ""), code == leg, done.get(code, False))

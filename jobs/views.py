@@ -9,12 +9,15 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from compass.wording import CAUSES
 from jobs import actions
 from jobs.audit import changes_of
 from jobs.forms import JobForm, JobWordsForm, SetUpForm
 from jobs.models import Corner, Job
 from jobs.pages import corner_context, job_context, limits_initial, set_up_initial, star_context, strips
 from jobs.paging import ShallowPaginator
+from jobs.story import StoryForm, story_initial
+from jobs.weighing import cause_context, expected_frequencies, measuring_order, next_of_job, weigh_job
 from workshop.actions import add_vehicle, set_limits
 from workshop.adapters import spec_of, unit_of
 from workshop.forms import LimitsForm
@@ -84,7 +87,30 @@ def complaint(request: HttpRequest, pk: int) -> HttpResponse:
             except actions.JobClosedError:
                 form.add_error(None, _("This job is closed; its words stay as they are."))
         status = 422
-    context = {**job_context(job, leg="complaint"), "form": form, "current": job}
+    return complaint_page(request, job, form=form, status=status)
+
+
+def complaint_page(
+    request: HttpRequest,
+    job: Job,
+    *,
+    form: JobWordsForm | None = None,
+    story_form: StoryForm | None = None,
+    status: int = 200,
+) -> HttpResponse:
+    """Draw the job's home: words, interview, corners in plan, what to measure first, closing."""
+    weighed = weigh_job(job)
+    context = {
+        **job_context(job, leg="complaint"),
+        "form": form or JobWordsForm(instance=Job.objects.get(pk=job.pk), initial={"version": job.version}),
+        "story_form": story_form or StoryForm(initial=story_initial(job.story)),
+        "order": measuring_order(job),
+        "expected": expected_frequencies(job),
+        "holes": cause_context(job, weighed)["holes"],
+        "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
+        "likely": weighed.differential.causes[0][0].value,
+    }
+    context["act"] = next_of_job(job, weighed) or context["act"]
     return render(request, "jobs/complaint.html", context, status=status)
 
 
@@ -94,7 +120,7 @@ def close(request: HttpRequest, pk: int) -> HttpResponse:
     job = get_object_or_404(Job, pk=pk)
     reason = request.POST.get("reason", "")[:1000]
     try:
-        actions.close_job(request.user, job, reason=reason)
+        actions.close_job(request.user, job, reason=reason, found_cause=request.POST.get("found_cause", ""))
         messages.success(request, _("Job %(number)s is closed.") % {"number": pk})
         return redirect("jobs:floor")
     except actions.ReasonNeededError:

@@ -93,8 +93,8 @@ class Separating(TestCase):
         self.assertEqual(expected_sd_mm([first], seen(0j, 0j, 0.0)), np.inf)
 
 
-def corner_of(*sweeps, spec=SPEC, **evidence) -> Corner:
-    return Corner(position="FL", spec=spec, sweeps=sweeps, **evidence)
+def corner_of(*sweeps, spec=SPEC, position="FL", **evidence) -> Corner:
+    return Corner(position=position, spec=spec, sweeps=sweeps, **evidence)
 
 
 def verdict_on(*sweeps, **evidence):

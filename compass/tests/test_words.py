@@ -28,6 +28,8 @@ FIGURES = {
     "expected_mm": 0.004,
     "turned": 2.0,
     "seen": "blue_spots",
+    "cause": "lug_torque",
+    "odds": 0.71,
 }
 
 

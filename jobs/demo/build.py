@@ -42,7 +42,7 @@ def build_demo() -> None:
     vehicles = {row[0]: _vehicle(people["holm"], *row) for row in VEHICLES}
     with connection.cursor() as cursor:
         cursor.execute(
-            "select setval(pg_get_serial_sequence('jobs_job', 'id'), greatest(%s, (select max(id) from jobs_job)), false)",
+            "select setval(pg_get_serial_sequence('jobs_job', 'id'), greatest(%s, (select coalesce(max(id), 0) + 1 from jobs_job)), false)",
             [FIRST_NUMBER],
         )
     instruments = [_instrument(people["holm"], *row) for row in INSTRUMENTS]
@@ -128,9 +128,9 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
         if corner.position in story.corners:
             _measure(generator, author, corner, story.corners[corner.position], tools)
     opened = timezone.now() - timedelta(days=story.days_ago)
-    fields: dict[str, Any] = {"created_at": opened, "state": story.state}
+    fields: dict[str, Any] = {"created_at": opened, "state": story.state, "story": story.told}
     if story.state == Job.State.CLOSED:
-        fields |= {"closed_by": people["holm"], "closing_reason": story.closing}
+        fields |= {"closed_by": people["holm"], "closing_reason": story.closing, "found_cause": story.cause}
     Job.objects.filter(pk=job.pk).update(**fields)
 
 

@@ -33,6 +33,8 @@ class Story:
     words: str
     corners: dict[str, Hidden] = field(default_factory=dict)
     closing: str = ""
+    told: dict[str, object] = field(default_factory=dict)  # the interview, in the case file's words
+    cause: str = ""
 
 
 QUIET: Final = Hidden()
@@ -43,23 +45,29 @@ STORIES: Final = (
         "Wheel shakes from 80 down to 60 when braking off the causeway. New discs in spring, it came back by midsummer.",
         {"FL": Hidden((0.086, 212), (0.02, 60), uneven=0.026), "FR": Hidden((0.02, 100), uneven=0.004), "RL": QUIET, "RR": QUIET},
         "Front hub units renewed both sides, discs matched on the vehicle, 0.02 mm left. Driver rang back: quiet.",
+        {"felt_in": ["steering_wheel"], "when": ["braking"], "speed_kmh": [60, 80], "history": ["rotors_renewed"], "km_since_work": 5200},
+        "hub_face_runout",
     ),
     Story(
         "Meal van 1", 71, "closed", "okoro", "Pedal ticks at walking pace, only in the morning. Stands by the quay overnight.",
         {"FL": QUIET, "FR": QUIET, "RL": Hidden(patch=(-0.006, 80)), "RR": Hidden(uneven=0.004)},
         "Rust film from standing; gone after ten hard stops. Nothing at the discs.",
+        {"felt_in": ["pedal"], "when": ["braking"], "heat": "worse_cold", "history": ["stood_unused"]},
+        "corrosion_or_pad_imprint",
     ),
     Story("Pool car", 58, "closed", "brandt", "Yearly look-over, no complaint.",
           {"FL": Hidden(saddle=0.004), "FR": Hidden(saddle=0.004), "RL": QUIET, "RR": QUIET}),
     Story("Nurse’s car", 44, "closed", "brandt", "Seat buzzes on the long hill when braking lightly, since the tyres were changed.",
           {"FL": QUIET, "FR": QUIET, "RL": Hidden((0.015, 10), (0.02, 80), joint=(0.07, 140), seen=("rust_at_joint",)), "RR": QUIET},
-          "Rust flake under the rear left disc, cleaned to bright metal and torqued; 0.03 mm after."),
+          "Rust flake under the rear left disc, cleaned to bright metal and torqued; 0.03 mm after.",
+          {"felt_in": ["seat"], "when": ["braking"], "braking": ["light"], "history": ["tyres_renewed", "wheels_off"]}, "joint_contamination"),
     Story("Bin trailer", 30, "closed", "okoro", "Grinding noise right hand side, salt water launch ramp every day.",
           {"A1R": Hidden(worn=2.3, uneven=0.02), "A1L": Hidden(worn=1.5), "A2L": QUIET, "A2R": QUIET},
           "Discs of axle 1 replaced in pairs."),
     Story("Minibus 1", 9, "waiting", "okoro",
           "Shudder through the whole bus from 90, hot brakes after the school run. Kerbed in January, right front.",
-          {"FL": Hidden((0.02, 300), uneven=0.006), "FR": Hidden((0.13, 118), (0.03, 200), uneven=0.03, read="turned"), "RL": QUIET}),
+          {"FL": Hidden((0.02, 300), uneven=0.006), "FR": Hidden((0.21, 118), (0.03, 200), uneven=0.03, read="turned"), "RL": QUIET},
+          told={"felt_in": ["steering_wheel", "pedal"], "when": ["braking"], "speed_kmh": [70, 90], "heat": "worse_hot", "history": ["kerb_strike"]}),
     Story("Wheelchair trailer", 7, "waiting", "brandt", "Drags and pulses when empty. Stood all winter under the tarpaulin.",
           {"A1L": Hidden(uneven=0.022, patch=(-0.02, 200), worn=0.6), "A1R": Hidden(uneven=0.02, patch=(-0.018, 30), worn=0.7)}),
     Story("Meal van 2", 2.2, "open", "brandt", "Pedal pulses at 50, steering quiet. Pads done in autumn, discs left as they were.",
@@ -69,14 +77,16 @@ STORIES: Final = (
           {"FL": Hidden((0.03, 150), (0.045, 165), joint=(0.05, 90), read="three", uneven=0.018, seen=("rust_at_joint", "deep_grooves"),
                         typed=(("bearing_play", "0.02"), ("pad_inner", "7.1 7.0"), ("pad_outer", "7.6 7.5"), ("edge", "29.9")))}),
     Story("Minibus 6", 0.2, "open", "brandt", "Shake at the wheel, 80–100 km/h, only when braking. Worse since the wheels were off for the winter tyres.",
-          {"FL": Hidden((0.092, 240), (0.028, 190), saddle=0.012, uneven=0.028, worn=1.6), "FR": Hidden((0.03, 60), (0.062, 100), uneven=0.007, worn=1.5, read="face")}),
+          {"FL": Hidden((0.092, 240), (0.028, 190), saddle=0.012, uneven=0.028, worn=1.6), "FR": Hidden((0.03, 60), (0.062, 100), uneven=0.007, worn=1.5, read="face")},
+          told={"felt_in": ["steering_wheel"], "when": ["braking"], "speed_kmh": [80, 100], "history": ["wheels_off", "tyres_renewed"], "km_since_work": 4200}),
     Story("Courier motorcycle", 0.9, "open", "ness", "Front lever pulses gently when slowing for the ferry ramp.",
           {"F": Hidden((0.06, 70), (0.05, 110), uneven=0.009, worn=0.2, read="runout")}),
     Story("Quay truck", 0.5, "open", "okoro", "Judder when braking with the crane up, seat more than wheel.",
           {"RL": Hidden((0.05, 15), (0.03, 40), uneven=0.012, worn=1.0, read="turns"),
            "RR": Hidden((0.02, 90), (0.04, 210), read="quick")}),
     Story("Meal van 3", 0.3, "open", "ness", "Nothing felt; squeal. Look at the discs while it is here.", {"FL": Hidden(read="half")}),
-    Story("Minibus 4", 0.15, "booked", None, "Vibration in the seat at 70–80, mostly downhill with the heating on. Since the rear pads?"),
+    Story("Minibus 4", 0.15, "booked", None, "Vibration in the seat at 70–80, mostly downhill with the heating on. Since the rear pads?",
+          told={"felt_in": ["seat"], "when": ["braking"], "speed_kmh": [70, 80], "heat": "worse_hot", "history": ["pads_renewed"]}),
     Story("Minibus 5", 0.1, "booked", "brandt", "Pulls left and pulses, light braking."),
     Story("Pool car", 0.05, "booked", None, "ABS light came on twice, pedal kicked on the wet ramp."),
 )  # fmt: skip

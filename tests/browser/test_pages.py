@@ -37,6 +37,7 @@ class EveryPage(BrowserCase):
             "/store/limits/service/?model=varda",
             "/store/instruments/",
             "/jobs/import/",
+            f"{job}/cause/",
             f"{job}/changes/",
             "/people/",
             "/nothing-here/",

@@ -10,6 +10,8 @@ from django.utils.translation import gettext as _
 
 from compass.figures import LengthText, length_text, plain_text
 from compass.units import KM_PER_MILE, NM_PER_LBFT, Unit
+from compass.verdict import CornerVerdict
+from compass.wording import sentence
 from workshop.adapters import distance_text, unit_of
 from workshop.policy import Deed
 from workshop.policy import may as policy_may
@@ -77,6 +79,14 @@ def torque(context: dict[str, Any], torque_nm: float | None) -> str:
 def may(context: dict[str, Any], deed: str) -> bool:
     """Whether the reader may do ``deed`` (workshop.policy)."""
     return policy_may(context["request"].user, Deed(deed))
+
+
+@register.simple_tag(takes_context=True)
+def chain_words(context: dict[str, Any], verdict: CornerVerdict) -> str:
+    """Put a corner's reasons into one paragraph, lengths in the reader's unit."""
+    in_order = verdict.root_cause == "none_found"
+    told = [r for r in verdict.because if r.code != "one_radius" and (not in_order or r.code.endswith("_stands"))]
+    return " ".join(sentence(reason, unit=_unit(context), translate=_) for reason in told)
 
 
 @register.filter

@@ -28,8 +28,8 @@ from workshop.models import User
 
 EXAMPLE = Path(settings.BASE_DIR) / "examples" / "minibus-6.json"
 MANY_JOBS = """
-insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, created_by_id, created_at, changed_at, version)
-select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, 'open', '', '{}', %s, now() - n * interval '1 minute', now(), 1
+insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, created_by_id, created_at, changed_at, version)
+select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, 'open', '', '{}', '{}', '{}', '', %s, now() - n * interval '1 minute', now(), 1
 from generate_series(1, %s) n join (select id, row_number() over (order by id) - 1 as k, count(*) over () as c
 from workshop_vehicle) v on v.k = n %% v.c
 """

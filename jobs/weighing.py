@@ -1,0 +1,160 @@
+"""What the weighed causes of a job's vehicle look like on the page: odds, ledger, next checks, holes. Reads only."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.core.cache import cache
+from django.db.models import Count
+from django.urls import reverse
+from django.utils.translation import gettext as _
+
+from compass.causes import Cause, adjusted_rates
+from compass.checks import MINUTES
+from compass.diagnose import CornerVerdict, diagnose_corner
+from compass.differential import Differential, NextCheck, corner_odds, expected_hz, weigh
+from compass.wording import CAUSES, CHECKS, OUTCOMES, SIGNS, odds_text
+from jobs.adapters import corner_record
+from jobs.models import Job
+from jobs.nextact import NextAct, act_for
+from workshop.models import POSITION_NAMES
+
+_SHOWN_CAUSES = 6
+_SHOWN_CHECKS = 4
+_RATES_SECONDS = 300
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """A job's differential beside the verdicts it rests on."""
+
+    differential: Differential
+    verdicts: list[CornerVerdict]
+
+
+def weigh_job(job: Job) -> Weighed:
+    """Weigh the causes of a job's vehicle from all its corners; the workshop's closed jobs adjust the base rates."""
+    corners = job.corners.select_related("limits", "look").prefetch_related(
+        "sweeps__instrument", "rounds__instrument", "quick_readings"
+    )
+    verdicts = []
+    for corner in corners:
+        record = corner_record(
+            corner, sweeps=corner.sweeps.all(), rounds=corner.rounds.all(), quick=corner.quick_readings.all()
+        )
+        if record is not None and corner.verdict:
+            verdicts.append(diagnose_corner(record))
+    vehicle = {"rolling_circumference_mm": job.vehicle.rolling_circumference_mm}
+    differential = weigh(
+        job.vehicle.positions, verdicts, complaint=job.story, vehicle=vehicle, base_rates=closed_rates()
+    )
+    return Weighed(differential, verdicts)
+
+
+def closed_rates() -> dict[Cause, float]:
+    """Return the base rates adjusted by this workshop's closed jobs; counted anew every few minutes."""
+    counts = cache.get("closed-causes")
+    if counts is None:
+        rows = Job.objects.filter(state=Job.State.CLOSED).exclude(found_cause="").values("found_cause")
+        counts = {row["found_cause"]: row["n"] for row in rows.annotate(n=Count("pk"))}
+        cache.set("closed-causes", counts, _RATES_SECONDS)
+    return adjusted_rates(counts)
+
+
+def cause_context(job: Job, weighed: Weighed, *, chosen: str = "") -> dict[str, Any]:
+    """Return what the Cause leg shows; ``chosen`` opens another cause's ledger."""
+    d = weighed.differential
+    opened = next((cause for cause in d.ledger if cause.value == chosen), d.causes[0][0])
+    return {
+        "causes": [
+            {
+                "code": cause.value,
+                "name": _(CAUSES[cause.value]),
+                "odds": odds_text(p),
+                "marks": [k < round(p * 20) for k in range(20)],
+                "open": cause is opened,
+                "has_ledger": cause in d.ledger,
+            }
+            for cause, p in d.causes[:_SHOWN_CAUSES]
+        ],
+        "ledger": [
+            {
+                "words": _sign_words(entry.seen.sign.name, entry.seen.outcome),
+                "place": POSITION_NAMES[entry.seen.position] if entry.seen.position else "",
+                "why": entry.seen.sign.why,
+                "times": f"{10 ** (abs(entry.decibans) / 10):.2g}",
+                "pro": entry.decibans > 0,
+                "bar": min(round(abs(entry.decibans) / 2), 10),
+            }
+            for entry in d.ledger.get(opened, ())
+            if abs(entry.decibans) >= 0.4
+        ],
+        "opened": _(CAUSES[opened.value]),
+        "checks": [_check_words(job, check) for check in d.checks[:_SHOWN_CHECKS]],
+        "holes": _holes(d),
+        "chain": _chain(weighed),
+        "settled": d.settled,
+        "corner_odds": {p: odds_text(odds) for p, odds in d.corners.items()},
+    }
+
+
+def next_of_job(job: Job, weighed: Weighed) -> NextAct | None:
+    """Return the brass act of the job as a whole: the check that tells most for its time."""
+    if job.is_closed or weighed.differential.settled or not weighed.differential.checks:
+        return None
+    best = weighed.differential.checks[0]
+    corner = next((c for c in job.corners.all() if c.position == best.position), None)
+    why = _("tells most for its time")
+    if corner is None:
+        return NextAct(_(CHECKS[best.check]), why, best.minutes, reverse("jobs:cause", args=[job.pk]) + "#road")
+    return act_for(corner, best.check, why=why)
+
+
+def measuring_order(job: Job) -> list[dict[str, Any]]:
+    """Return the corners in the order in which the story says to measure them, with odds; nothing is excluded."""
+    odds = corner_odds(job.vehicle.positions, job.story)
+    ordered = sorted(odds.items(), key=lambda item: -item[1])
+    return [{"position": p, "name": POSITION_NAMES[p], "odds": odds_text(chance)} for p, chance in ordered]
+
+
+def expected_frequencies(job: Job) -> dict[str, Any] | None:
+    """Return what order 1 and 2 would be at the complaint's speeds, in hertz, or None."""
+    speeds, circumference = job.story.get("speed_kmh"), job.vehicle.rolling_circumference_mm
+    if not speeds or not circumference:
+        return None
+    low, high = (expected_hz(speed, circumference) for speed in speeds)
+    return {"once": f"{low:.0f}–{high:.0f}", "twice": f"{2 * low:.0f}–{2 * high:.0f}"}
+
+
+def _sign_words(name: str, outcome: str) -> str:
+    return f"{_(SIGNS[name])}: {_(OUTCOMES[outcome])}" if outcome not in ("yes", "seen") else _(SIGNS[name])
+
+
+def _check_words(job: Job, check: NextCheck) -> dict[str, Any]:
+    return {
+        "words": _(CHECKS[check.check]),
+        "place": POSITION_NAMES[check.position] if check.position else "",
+        "minutes": MINUTES[check.check],
+        "bits": f"{check.bits:.2f}",
+        "outcomes": [
+            {
+                "name": " · ".join(_(OUTCOMES[part]) for part in outcome.name.split(" · ")),
+                "odds": odds_text(outcome.probability),
+                "cause": _(CAUSES[outcome.cause.value]),
+                "cause_odds": odds_text(outcome.cause_probability),
+            }
+            for outcome in sorted(check.outcomes, key=lambda o: -o.probability)[:2]
+        ],
+    }
+
+
+def _holes(d: Differential) -> list[str]:
+    """Say which corners and which of runout and thickness are still unmeasured."""
+    by_position: dict[str, list[str]] = {}
+    for position, what in d.holes:
+        by_position.setdefault(position, []).append(_("runout") if what == "runout" else _("thickness"))
+    return [f"{POSITION_NAMES[p]}: {', '.join(what)}" for p, what in by_position.items()]
+
+
+def _chain(weighed: Weighed) -> list[tuple[str, CornerVerdict]]:
+    ranked = sorted(weighed.verdicts, key=lambda v: -weighed.differential.corners.get(v.position, 0.0))
+    return [(str(POSITION_NAMES[v.position]), v) for v in ranked]
