@@ -142,8 +142,8 @@ CAME_IN: Final = Sign(
     "came_in",
     ("swept as it came in", "swept cleaned only"),
     (0.3, 0.7),
-    {C.JOINT: (0.85, 0.15), C.NUTS: (0.85, 0.15)},
-    "Dirt and uneven nuts show before the work; one who meets them sweeps them.",
+    {C.JOINT: (0.95, 0.05), C.NUTS: (0.95, 0.05)},
+    "Dirt and uneven nuts are shown by a sweep from before; without one nothing speaks for them.",
 )
 BEARING_PLAY_OVER: Final = Sign(
     "bearing_play_over",

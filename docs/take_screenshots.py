@@ -40,8 +40,11 @@ def main(address: str, folder: str) -> None:
         choose(page, "theme", "day")
         shot("floor")
         job = page.locator(".strip", has_text="Minibus 6").locator(".strip-name").get_attribute("href")
-        shot("open-a-job", "/jobs/new/")
         shot("complaint", job)
+        shot(
+            "cause",
+            page.goto(address + "/?q=kerbed") and page.locator(".strip-name").first.get_attribute("href") + "cause/",
+        )
         shot("prepare", f"{job}FR/prepare/")
         shot("measure-runout", f"{job}FL/measure/")
         shot("measure-thickness", f"{job}FL/measure/?tape=thickness")

@@ -35,6 +35,9 @@ def floor(request: HttpRequest) -> HttpResponse:
     jobs = Job.objects.for_floor().matching(words)
     if state in Job.State.values:
         jobs = jobs.filter(state=state)
+    found_cause = request.GET.get("cause", "")
+    if found_cause in CAUSES:
+        jobs = jobs.filter(found_cause=found_cause)
     page = ShallowPaginator(jobs, PAGE).get_page(request.GET.get("page"))
     context = {
         "strips": strips(page.object_list),
@@ -42,6 +45,8 @@ def floor(request: HttpRequest) -> HttpResponse:
         "q": words,
         "state": state,
         "states": Job.State.choices,
+        "cause": found_cause,
+        "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
     }
     return render(request, "jobs/_strips.html" if request.htmx else "jobs/floor.html", context)
 

@@ -1,7 +1,11 @@
 """The weighed causes: tables that hold, a ledger that adds up, checks that pay, and vehicles with a known cause."""
 
+import os
+import subprocess
+import sys
 from collections import Counter
 from dataclasses import replace
+from pathlib import Path
 from unittest import TestCase
 
 import numpy as np
@@ -41,6 +45,14 @@ class Tables(TestCase):
                 self.assertLessEqual(set(sign.outcomes), set(OUTCOMES))
         self.assertEqual({*CAUSES}, {c.value for c in Cause})
         self.assertEqual({*BASE_RATES}, {*Cause} - {Cause.NOT_SEPARABLE})
+
+    def test_the_printed_page_is_the_table(self) -> None:
+        root = Path(__file__).parents[2]
+        printed = subprocess.run(
+            [sys.executable, "docs/write_likelihoods.py"],
+            cwd=root, env=os.environ | {"PYTHONPATH": str(root)}, capture_output=True, check=True, text=True,
+        )  # fmt: skip
+        self.assertEqual(printed.stdout, (root / "docs" / "likelihoods.md").read_text(encoding="utf-8"))
 
     def test_closed_jobs_move_the_base_rates(self) -> None:
         before, after = adjusted_rates({}), adjusted_rates({"lug_torque": 30, "unknown": 9})

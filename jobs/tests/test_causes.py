@@ -101,6 +101,9 @@ class CausePage(Workshop):
         cache.clear()
         self.assertAlmostEqual(closed_rates()[Cause.NUTS], before + 1)
         self.assertEqual(Job.objects.get(pk=self.job.pk).found_cause, "lug_torque")
+        for cause, shown in (("lug_torque", True), ("wheel_bearing", False)):
+            page = self.client.get(reverse("jobs:floor"), {"cause": cause})
+            self.assertEqual(self.vehicle.label in page.content.decode(), shown)
 
 
 class RoadTest(Workshop):

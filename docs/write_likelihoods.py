@@ -1,0 +1,33 @@
+"""Print the likelihood table as a page: python docs/write_likelihoods.py > docs/likelihoods.md."""
+
+from compass import likelihoods
+from compass.causes import BASE_RATES
+from compass.likelihoods import Sign
+from compass.wording import CAUSES, OUTCOMES, SIGNS
+
+
+def page() -> str:
+    """Return the page: base rates, then every sign with its reason and its odds."""
+    lines = [
+        "# How likely each sign is under each cause",
+        "",
+        "Printed from `compass/likelihoods.py` and `compass/causes.py`; our estimates. *Clean* is a corner, or a vehicle,",
+        "that has nothing to do with the complaint; a cause not named takes its odds.",
+        "",
+        "## Base rates, of a hundred complaints",
+        "",
+    ]
+    total = sum(BASE_RATES.values())
+    lines += [f"- {CAUSES[cause.value]}: {100 * rate / total:.1f}" for cause, rate in BASE_RATES.items()]
+    signs = [v for v in vars(likelihoods).values() if isinstance(v, Sign)]
+    for sign in (*signs, *likelihoods.HISTORY.values(), *likelihoods.SEEN_SIGNS.values()):
+        lines += ["", f"## {SIGNS[sign.name]}", "", sign.why, ""]
+        lines.append("| | " + " | ".join(OUTCOMES[o] for o in sign.outcomes) + " |")
+        lines.append("|---" * (len(sign.outcomes) + 1) + "|")
+        rows = [("clean", sign.clean), *((CAUSES[c.value], column) for c, column in sign.given.items())]
+        lines += [f"| {name} | " + " | ".join(f"{100 * p:.3g} %" for p in column) + " |" for name, column in rows]
+    return "\n".join(lines) + "\n"
+
+
+if __name__ == "__main__":
+    print(page(), end="")
