@@ -135,6 +135,8 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
     if runout.tir is not None:
         came_in = dirty or verdict.before is not None
         note(table.CAME_IN, "swept as it came in" if came_in else "swept cleaned only")
+    if not dirty and verdict.before is not None and verdict.found.before_state is State.WITHIN:
+        note(table.DIRTY_RUNOUT_OVER, "within")  # nothing was wrong with the joint as it came in
     if whose.joint is not None:
         much = whose.joint.tir_mm - whose.joint.u_mm / 2 > MUCH * limit_mm
         note(table.JOINT_TOOK, "much" if much else "little")

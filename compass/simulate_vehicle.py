@@ -52,16 +52,18 @@ def random_vehicle(
     if position is not None:
         truths[position] = _guilty(generator, truths[position], cause)
     corners, decidable = [], True
+    thorough = bool(generator.random() < 0.5)  # whether this workshop rocks every bearing and looks at all pads
     for p in POSITIONS:
         guilty = cause if p == position else None
-        corner, shown = _measure(generator, p, truths[p], guilty, missing)
+        corner, shown = _measure(generator, p, truths[p], guilty, missing, thorough)
         decidable &= shown
         corners.append(corner)
     findings = _vehicle_findings(generator, cause)
     if cause in (Cause.SUSPENSION, Cause.TYRE, Cause.ABS):
         decidable = bool(findings)
     if cause is Cause.NONE:  # nothing is shown to be wrong only where everything was looked at
-        decidable = all(corner.sweeps and corner.thickness is not None for corner in corners)
+        looked_at = (c.sweeps and c.thickness is not None and c.pads is not None for c in corners)
+        decidable = all(looked_at)
     if findings:
         k = int(generator.integers(4))
         corners[k] = replace(corners[k], findings=corners[k].findings | findings)
@@ -127,7 +129,12 @@ def _guilty(generator: np.random.Generator, corner: SimulatedCorner, cause: Caus
 
 
 def _measure(
-    generator: np.random.Generator, position: str, truth: SimulatedCorner, cause: Cause | None, missing: float
+    generator: np.random.Generator,
+    position: str,
+    truth: SimulatedCorner,
+    cause: Cause | None,
+    missing: float,
+    thorough: bool,
 ) -> tuple[Corner, bool]:
     """Measure a corner as a workshop would, with gaps; tell whether what shows ``cause`` there was among it."""
 
@@ -157,11 +164,11 @@ def _measure(
             sweeps.append(truth.sweep(generator, index_deg=144.0, tilt=truth.seat(generator), **options))
     miked = have()
     play = None
-    if cause is Cause.BEARING or generator.random() < 0.5:
+    if cause is Cause.BEARING or thorough:
         play = float(generator.uniform(0.07, 0.3) if cause is Cause.BEARING else generator.uniform(0.0, 0.035))
         play = play if have() else None
     pads = None
-    if cause is Cause.CALIPER or generator.random() < 0.5:
+    if cause is Cause.CALIPER or thorough:
         less = float(generator.uniform(2.4, 5.0)) if cause is Cause.CALIPER else float(generator.uniform(0, 1.2))
         pads = Pads(inner=(8.0 - less, 8.1 - less), outer=(8.0,)) if have() else None
     findings = _corner_findings(generator, cause)

@@ -41,10 +41,8 @@ def main(address: str, folder: str) -> None:
         shot("floor")
         job = page.locator(".strip", has_text="Minibus 6").locator(".strip-name").get_attribute("href")
         shot("complaint", job)
-        shot(
-            "cause",
-            page.goto(address + "/?q=kerbed") and page.locator(".strip-name").first.get_attribute("href") + "cause/",
-        )
+        kerbed = page.goto(address + "/?q=kerbed") and page.locator(".strip-name").first.get_attribute("href")
+        shot("cause", f"{kerbed}cause/")
         shot("prepare", f"{job}FR/prepare/")
         shot("measure-runout", f"{job}FL/measure/")
         shot("measure-thickness", f"{job}FL/measure/?tape=thickness")

@@ -11,8 +11,8 @@ def page() -> str:
     lines = [
         "# How likely each sign is under each cause",
         "",
-        "Printed from `compass/likelihoods.py` and `compass/causes.py`; our estimates. *Clean* is a corner, or a vehicle,",
-        "that has nothing to do with the complaint; a cause not named takes its odds.",
+        "Printed from `compass/likelihoods.py` and `compass/causes.py`; our estimates. *Clean* is what has",
+        "nothing to do with the complaint; a cause not named takes its odds.",
         "",
         "## Base rates, of a hundred complaints",
         "",

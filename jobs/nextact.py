@@ -7,6 +7,7 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from compass.checks import MINUTES
+from compass.differential import corner_odds
 from compass.wording import CHECKS
 from jobs.models import Corner, Job, Sweep, Tape
 
@@ -25,6 +26,8 @@ class NextAct:
 def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None) -> NextAct | None:
     """Name the next act: finish the open ``tape``, else on ``corner``, then on the corners in their order."""
     corners = list(job.corners.all())
+    odds = corner_odds([c.position for c in corners], job.story) if job.story else {}
+    corners.sort(key=lambda c: -odds.get(c.position, 0.0))  # feel orders the measuring
     if job.is_closed:
         return None
     if corner is not None and tape is not None and tape.stations_to_go and not tape.is_empty:

@@ -83,9 +83,9 @@ class Weighing(TestCase):
         cause, probability = told.weighed.causes[0]
         self.assertIs(cause, Cause.HUB)
         self.assertGreater(probability, 0.5)
-        self.assertGreater(told.weighed.corners["FL"], 0.8)
+        self.assertGreater(told.weighed.corners["FL"], 0.65)
         ledger = told.weighed.ledger[Cause.HUB]
-        self.assertEqual(ledger[0].seen.sign.name, "whose")
+        self.assertEqual({e.seen.sign.name for e in ledger[:2]}, {"whose", "runout_over"})
         self.assertGreater(ledger[0].decibans, 5)
         self.assertIn(("RR", "thickness"), told.weighed.holes)
 
