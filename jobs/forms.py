@@ -1,6 +1,7 @@
 """Forms of this app. What was typed stays in the field, whatever is wrong with it."""
 
 import re
+from datetime import datetime
 from typing import Any, Final
 
 from django import forms
@@ -11,7 +12,7 @@ from compass.angles import stud_deg
 from compass.errors import UnreadableNumberError
 from compass.units import MM_PER_INCH, Unit, parse_length
 from compass.wording import SURFACES
-from jobs.models import Job, RotorFitting, Tape
+from jobs.models import Booking, Job, RotorFitting, Tape
 from workshop.fields import LengthField
 from workshop.models import POSITION_NAMES, Instrument, User, Vehicle
 from workshop.wording import unreadable
@@ -235,6 +236,20 @@ class QuickForm(forms.Form):
         """The hub angle of the high spot."""
         offset = self.cleaned_data["offset"] or 0.0
         return (stud_deg(self.cleaned_data["stud"], self.studs) + offset) % 360.0
+
+
+class BookingForm(forms.Form):
+    """A place of the workshop for a while."""
+
+    place = forms.ChoiceField(label=_("Place"), choices=Booking.Place.choices)
+    day = forms.DateField(label=_("Day"), widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"))
+    starts = forms.TimeField(label=_("From"), widget=forms.TimeInput({"type": "time"}, format="%H:%M"))
+    minutes = forms.IntegerField(label=_("Minutes"), min_value=10, max_value=600, initial=60)
+
+    def starts_at(self) -> datetime:
+        """Return when it begins, in the workshop's own time."""
+        data = self.cleaned_data
+        return datetime.combine(data["day"], data["starts"], tzinfo=timezone.get_current_timezone())
 
 
 class CaseFileForm(forms.Form):

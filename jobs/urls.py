@@ -2,13 +2,15 @@
 
 from django.urls import path
 
-from jobs import cause_views, corner_views, file_views, tape_views, vehicle_views, views
+from jobs import booking_views, cause_views, corner_views, file_views, tape_views, vehicle_views, views
 
 app_name = "jobs"
 urlpatterns = [
     path("", views.floor, name="floor"),
     path("jobs/new/", views.new_job, name="new"),
     path("jobs/<int:pk>/", views.complaint, name="complaint"),
+    path("jobs/<int:pk>/book/", booking_views.book, name="book"),
+    path("bookings/<int:pk>/give-up/", booking_views.give_up, name="give-up"),
     path("jobs/<int:pk>/story/", cause_views.story, name="story"),
     path("jobs/<int:pk>/cause/", cause_views.cause, name="cause"),
     path("jobs/<int:pk>/road-test/", cause_views.road_test, name="road-test"),

@@ -6,13 +6,15 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from compass.wording import CAUSES
 from jobs import actions
 from jobs.audit import changes_of
-from jobs.forms import JobForm, JobWordsForm, SetUpForm
+from jobs.bookings import day_drawing
+from jobs.forms import BookingForm, JobForm, JobWordsForm, SetUpForm
 from jobs.models import Corner, Job
 from jobs.pages import corner_context, job_context, limits_initial, set_up_initial, star_context, strips
 from jobs.paging import ShallowPaginator
@@ -40,6 +42,7 @@ def floor(request: HttpRequest) -> HttpResponse:
         jobs = jobs.filter(found_cause=found_cause)
     page = ShallowPaginator(jobs, PAGE).get_page(request.GET.get("page"))
     context = {
+        "day": "" if request.htmx else day_drawing(timezone.localdate()),
         "strips": strips(page.object_list),
         "page": page,
         "q": words,
@@ -101,6 +104,7 @@ def complaint_page(
     *,
     form: JobWordsForm | None = None,
     story_form: StoryForm | None = None,
+    booking_form: BookingForm | None = None,
     status: int = 200,
 ) -> HttpResponse:
     """Draw the job's home: words, interview, corners in plan, what to measure first, closing."""
@@ -109,6 +113,8 @@ def complaint_page(
         **job_context(job, leg="complaint"),
         "form": form or JobWordsForm(instance=Job.objects.get(pk=job.pk), initial={"version": job.version}),
         "story_form": story_form or StoryForm(initial=story_initial(job.story)),
+        "booking_form": booking_form or BookingForm(initial={"day": timezone.localdate()}),
+        "bookings": job.bookings.all(),
         "order": measuring_order(job),
         "expected": expected_frequencies(job),
         "holes": cause_context(job, weighed)["holes"],

@@ -14,6 +14,7 @@ from compass.evidence import HighSpot, Surface
 from compass.simulate import Patch, SimulatedCorner, Wave, worn_by_runout
 from compass.units import Unit
 from jobs.actions import entry_text, open_job, refresh_verdict, start_sweep
+from jobs.bookings import book
 from jobs.demo.fleet import FITTINGS, INSTRUMENTS, LIMITS, PASSWORD, PEOPLE, VEHICLES
 from jobs.demo.stories import STORIES, Hidden, Story
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
@@ -127,6 +128,9 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
     for corner in job.corners.select_related("limits"):
         if corner.position in story.corners:
             _measure(generator, author, corner, story.corners[corner.position], tools)
+    midnight = timezone.localtime().replace(hour=0, minute=0, second=0, microsecond=0)
+    for place, hour, minutes in story.booked:
+        book(author, job, place=place, starts_at=midnight + timedelta(hours=hour), minutes=minutes)
     opened = timezone.now() - timedelta(days=story.days_ago)
     fields: dict[str, Any] = {"created_at": opened, "state": story.state, "story": story.told}
     if story.state == Job.State.CLOSED:

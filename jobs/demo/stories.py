@@ -35,6 +35,7 @@ class Story:
     closing: str = ""
     told: dict[str, object] = field(default_factory=dict)  # the interview, in the case file's words
     cause: str = ""
+    booked: tuple[tuple[str, float, int], ...] = ()  # place, hour of today, minutes
 
 
 QUIET: Final = Hidden()
@@ -78,15 +79,16 @@ STORIES: Final = (
                         typed=(("bearing_play", "0.02"), ("pad_inner", "7.1 7.0"), ("pad_outer", "7.6 7.5"), ("edge", "29.9")))}),
     Story("Minibus 6", 0.2, "open", "brandt", "Shake at the wheel, 80–100 km/h, only when braking. Worse since the wheels were off for the winter tyres.",
           {"FL": Hidden((0.092, 240), (0.028, 190), saddle=0.012, uneven=0.028, worn=1.6), "FR": Hidden((0.03, 60), (0.062, 100), uneven=0.007, worn=1.5, read="face")},
-          told={"felt_in": ["steering_wheel"], "when": ["braking"], "speed_kmh": [80, 100], "history": ["wheels_off", "tyres_renewed"], "km_since_work": 4200}),
+          told={"felt_in": ["steering_wheel"], "when": ["braking"], "speed_kmh": [80, 100], "history": ["wheels_off", "tyres_renewed"], "km_since_work": 4200},
+          booked=(("bay_1", 8.0, 150), ("lathe", 10.75, 75))),
     Story("Courier motorcycle", 0.9, "open", "ness", "Front lever pulses gently when slowing for the ferry ramp.",
           {"F": Hidden((0.06, 70), (0.05, 110), uneven=0.009, worn=0.2, read="runout")}),
     Story("Quay truck", 0.5, "open", "okoro", "Judder when braking with the crane up, seat more than wheel.",
           {"RL": Hidden((0.05, 15), (0.03, 40), uneven=0.012, worn=1.0, read="turns"),
            "RR": Hidden((0.02, 90), (0.04, 210), read="quick")}),
-    Story("Meal van 3", 0.3, "open", "ness", "Nothing felt; squeal. Look at the discs while it is here.", {"FL": Hidden(read="half")}),
+    Story("Meal van 3", 0.3, "open", "ness", "Nothing felt; squeal. Look at the discs while it is here.", {"FL": Hidden(read="half")}, booked=(("bay_2", 8.5, 60),)),
     Story("Minibus 4", 0.15, "booked", None, "Vibration in the seat at 70–80, mostly downhill with the heating on. Since the rear pads?",
-          told={"felt_in": ["seat"], "when": ["braking"], "speed_kmh": [70, 80], "heat": "worse_hot", "history": ["pads_renewed"]}),
-    Story("Minibus 5", 0.1, "booked", "brandt", "Pulls left and pulses, light braking."),
+          told={"felt_in": ["seat"], "when": ["braking"], "speed_kmh": [70, 80], "heat": "worse_hot", "history": ["pads_renewed"]}, booked=(("bay_2", 13.0, 120),)),
+    Story("Minibus 5", 0.1, "booked", "brandt", "Pulls left and pulses, light braking.", booked=(("bay_1", 11.0, 90),)),
     Story("Pool car", 0.05, "booked", None, "ABS light came on twice, pedal kicked on the wet ramp."),
 )  # fmt: skip
