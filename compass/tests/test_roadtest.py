@@ -4,7 +4,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.roadtest import RecordingError, Shake, analyse_orders, made_recording, read_recording, recording_csv
+from compass.recording import RecordingError, read_recording, recording_csv
+from compass.roadtest import Shake, analyse_orders, made_recording
 
 HEAD = "time_s,ax,speed_kmh\n"
 

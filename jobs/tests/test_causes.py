@@ -8,7 +8,8 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from compass.causes import Cause
-from compass.roadtest import made_recording, recording_csv
+from compass.recording import recording_csv
+from compass.roadtest import made_recording
 from jobs.actions import close_job, start_sweep
 from jobs.case_actions import job_case_data
 from jobs.demo.build import build_demo
