@@ -24,6 +24,7 @@ from compass.wear import MadeBy, Pattern
 
 FAR_OVER: Final = 3.0  # times the runout limit: a hub beyond it was knocked
 CLEARLY: Final = 1.5  # times the limit: far over, not just over
+_A_PATCH: Final = 0.5  # share of the variation a patch explains
 MUCH: Final = 0.5  # of the limit: what the joint must have taken out to be to blame
 _ORDER_WITHIN: Final = 0.15  # a stated frequency is a wheel order within this share
 _SPREAD: Final = 0.25  # of the weight of feel that goes to every corner, whatever is felt: feel never excludes
@@ -127,10 +128,10 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
 
     runout, thickness, whose = verdict.runout, verdict.thickness, verdict.whose
     dirty = bool({"joint_not_cleaned", "nuts_not_torqued"} & set(runout.flags))
-    if runout.state in (State.OVER, State.WITHIN) and "turns_disagree" not in runout.flags:
-        if dirty:
+    if runout.state is not State.UNKNOWN and "turns_disagree" not in runout.flags:
+        if dirty and runout.state is not State.TOO_CLOSE:
             note(table.DIRTY_RUNOUT_OVER, runout.state.value)
-        else:
+        elif not dirty:
             note(table.RUNOUT_OVER, _graded(runout.state, runout.tir, limit_mm))
     if runout.tir is not None:
         came_in = dirty or verdict.before is not None
@@ -147,11 +148,11 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
     if whose.hub is not None and not whose.disagrees:
         far = whose.hub.tir_mm - whose.hub.u_mm > FAR_OVER * limit_mm
         note(table.HUB_FAR_OVER, "far over" if far else "ordinary")
-    if thickness.state_variation in (State.OVER, State.WITHIN):
+    if thickness.state_variation is not State.UNKNOWN:
         variation = thickness.result.variation if thickness.result is not None else None
         limit = found.corner.spec.max_thickness_variation_mm
         note(table.VARIATION_OVER, _graded(thickness.state_variation, variation, limit))
-    if thickness.state_variation is State.OVER and thickness.pattern is not None:
+    if thickness.state_variation is not State.WITHIN and thickness.pattern is not None:
         note(table.MADE_BY, _made_by(thickness.pattern))
     if thickness.state_discard is not State.UNKNOWN:
         note(table.UNDER_DISCARD, "above" if thickness.state_discard is State.ABOVE else "under")
@@ -168,6 +169,8 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
 
 def _graded(state: State, estimate: Estimate | None, limit_mm: float) -> str:
     """Tell far over from just over: an innocent corner is seldom far over."""
+    if state is State.TOO_CLOSE:
+        return "close"
     far = state is State.OVER and estimate is not None and estimate.value_mm > CLEARLY * limit_mm
     return "far over" if far else state.value
 
@@ -177,6 +180,8 @@ def _made_by(pattern: Pattern) -> str:
         return "runout"
     if pattern.like_runout:
         return "wide lobe"
+    if not pattern.hollow and pattern.patch_share >= _A_PATCH:
+        return "raised patch"  # whatever else is there: no rubbing makes metal
     if pattern.made_by is MadeBy.PATCH:
         return "hollow patch" if pattern.hollow else "raised patch"
     return "unclear"

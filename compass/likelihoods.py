@@ -40,9 +40,13 @@ def _table(**percent: float) -> dict[C, tuple[float, float]]:
 
 
 def _graded(clean: float, *, far: float, far_clean: float, **percent: float) -> tuple[tuple[float, ...], dict[C, tuple[float, ...]]]:
-    """Split "over" into far over and just over: what is to blame is mostly far over, an innocent corner just over."""
-    def split(p: float, share: float) -> tuple[float, float, float]:
-        return (p * share, p * (1 - share), 1 - p)
+    """Split "over" into far over and just over: what is to blame is mostly far over, an innocent corner just over.
+
+    Too close to call is rare for an innocent corner, which is far within, and not so rare for a guilty one.
+    """
+    def split(p: float, share: float) -> tuple[float, ...]:
+        close = 0.10 * p + 0.02 * (1 - p)
+        return (0.9 * p * share, 0.9 * p * (1 - share), close, 1 - 0.9 * p - close)
 
     return split(clean / 100, far_clean), {C[name]: split(p / 100, far) for name, p in percent.items()}
 
@@ -51,7 +55,7 @@ def _graded(clean: float, *, far: float, far_clean: float, **percent: float) -> 
 
 RUNOUT_OVER: Final = Sign(
     "runout_over",
-    ("far over", "over", "within"),
+    ("far over", "over", "close", "within"),
     *_graded(
         6, far=0.8, far_clean=0.12,
         RUNOUT_MADE_VARIATION=4, CORROSION=8, DEPOSIT=8, ROTOR=96, HUB=96, JOINT=10, NUTS=10, BEARING=60, BENT=98,
@@ -114,7 +118,7 @@ HUB_FAR_OVER: Final = Sign(
 )
 VARIATION_OVER: Final = Sign(
     "variation_over",
-    ("far over", "over", "within"),
+    ("far over", "over", "close", "within"),
     *_graded(
         4, far=0.65, far_clean=0.15,
         RUNOUT_MADE_VARIATION=97, CORROSION=97, DEPOSIT=95, ROTOR=45, HUB=45, JOINT=40, NUTS=30, BEARING=35, BENT=45,

@@ -257,6 +257,7 @@ SIGNS: Final[dict[str, str]] = {
 OUTCOMES: Final[dict[str, str]] = {
     "over": _N("over"),
     "within": _N("within"),
+    "close": _N("too close to call"),
     "much": _N("more than half the limit"),
     "little": _N("little"),
     "dirt": _N("dirt"),
