@@ -74,7 +74,12 @@ start_cluster() {
   else
     PGDATA="$LOCAL/$name"
   fi
+  # The password stays with its cluster: a checkout that is removed and made anew finds both.
   local secret="$LOCAL/$name.password"
+  if [ "$(id -u)" = 0 ]; then
+    [ ! -f "$secret" ] || mv "$secret" "$PGDATA.password"
+    secret="$PGDATA.password"
+  fi
   if [ ! -f "$PGDATA/PG_VERSION" ]; then
     "$PY" -c 'import secrets; print(secrets.token_urlsafe(24), end="")' >"$secret"
     # Never over anything that is there: a half-made cluster is for a person to look at.
@@ -86,7 +91,7 @@ start_cluster() {
       || { rm -f "$handed"; die "could not make the database cluster; .local/$name-init.log says why"; }
     rm -f "$handed"
   fi
-  [ -f "$secret" ] || die "the cluster's password file .local/$name.password is gone; remove $PGDATA to begin anew"
+  [ -f "$secret" ] || die "the cluster's password file $secret is gone; remove $PGDATA to begin anew"
   export IC_DATABASE_URL="postgres://compass:$(cat "$secret")@127.0.0.1:$port/compass"
   local running=""
   if pg_run "$bin/pg_ctl" -D "$PGDATA" status >/dev/null 2>&1; then

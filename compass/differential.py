@@ -101,6 +101,8 @@ def weigh(
     """Weigh the causes of one vehicle with corners at ``positions``, of which ``verdicts`` tell some."""
     hypotheses = _hypotheses(positions, verdicts)
     seen = [*_vehicle_signs(complaint or {}, vehicle or {}), *(s for v in verdicts for s in corner_signs(v))]
+    if _nothing_beside(positions, verdicts):
+        seen.append(Seen(table.NOTHING_BESIDE, "yes", None))
     log_prior = _log_prior(hypotheses, complaint or {}, base_rates)
     weights = np.array([[_log_likelihood(s, h) for h in hypotheses] for s in seen]).reshape(len(seen), len(hypotheses))
     posterior = _normal(log_prior + weights.sum(axis=0))
@@ -114,6 +116,14 @@ def weigh(
         checks=_checks(positions, verdicts, hypotheses, posterior, {s.sign.name for s in seen if s.position is None}),
         holes=_holes(positions, verdicts),
     )
+
+
+def _nothing_beside(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> bool:
+    """Whether every corner's pads were looked at and nothing was noted that sits beside the discs."""
+    corners = [v.found.corner for v in verdicts]
+    beside = {"tyre_damage", "joint_play", "abs_active", "drum_out_of_round"}
+    looked = {c.position for c in corners if c.pads is not None} >= set(positions)
+    return looked and not any(beside & c.findings for c in corners)
 
 
 def corner_signs(verdict: CornerVerdict) -> list[Seen]:

@@ -250,6 +250,10 @@ HISTORY: Final = {
         "tyres_renewed", 8, "Wheels were off, and new tyres may be out of balance.", TYRE=50, NUTS=35, JOINT=18
     ),
 }
+NOTHING_BESIDE: Final = _vehicle(
+    "nothing_beside", 95, "Who has looked at every corner's pads would have noted a tyre, a joint or a drum.",
+    TYRE=45, SUSPENSION=40, ABS=40, DRUM=40,
+)
 FREQUENCY: Final = Sign(
     "frequency",
     ("wheel order", "other"),

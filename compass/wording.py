@@ -250,6 +250,7 @@ SIGNS: Final[dict[str, str]] = {
     "towing": _N("Towing or heavy loads"),
     "hub_or_bearing_work": _N("Hub or bearing was worked on"),
     "tyres_renewed": _N("Tyres were renewed"),
+    "nothing_beside": _N("Every corner looked at, nothing noted beside the discs"),
     "frequency": _N("Frequency"),
     "road_test": _N("Road test"),
     **{f"seen:{name}": _N(f"Seen: {words}") for name, words in SEEN.items()},

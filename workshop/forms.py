@@ -51,6 +51,16 @@ class RoleForm(forms.ModelForm):
         labels = {"is_active": _("may sign in")}
 
 
+def hold_thicknesses(form: forms.BaseForm, data: dict[str, Any]) -> None:
+    """Hold new, machine-to and discard thickness against each other, each fault beside its field."""
+    discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
+    machine_to = data.get("machine_to_thickness_mm")
+    if discard and new and new <= discard:
+        form.add_error("nominal_thickness_mm", _("A new disc is thicker than discard. Check both."))
+    if discard and machine_to and machine_to < discard:
+        form.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
+
+
 class LimitsForm(forms.Form):
     """Limits of an axle, in the person's own units, with their source. ``MORE`` are those few parts have."""
 
@@ -108,12 +118,7 @@ class LimitsForm(forms.Form):
             if isinstance(field, (LengthField, TorqueField)) and stored is not None and name in data:
                 untouched = self.data.get(self.add_prefix(name)) == field.prepare_value(stored)
                 data[name] = stored if untouched else data[name]
-        discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
-        machine_to = data.get("machine_to_thickness_mm")
-        if discard and new and new <= discard:
-            self.add_error("nominal_thickness_mm", _("A new disc is thicker than discard. Check both."))
-        if discard and machine_to and machine_to < discard:
-            self.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
+        hold_thicknesses(self, data)
         if data.get("max_hub_runout_mm") and not data.get("hub_runout_radius_mm") and not self.errors:
             self.add_error("hub_runout_radius_mm", _("A hub limit counts at a radius. Type it."))
         return data

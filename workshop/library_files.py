@@ -11,6 +11,7 @@ from django import forms
 from django.utils.translation import gettext as _
 
 from compass.units import MM_PER_INCH
+from workshop.forms import hold_thicknesses
 from workshop.models import LIMIT_FIGURES, LibraryLimits
 
 FORMAT: Final = "iron-compass-limits/1"
@@ -79,12 +80,7 @@ class RowForm(forms.ModelForm):
         for name, value in list(data.items()):
             if isinstance(value, (int, float)) and value <= 0:
                 self.add_error(name, _("Must be more than 0."))
-        discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
-        machine_to = data.get("machine_to_thickness_mm")
-        if discard and new and new <= discard:
-            self.add_error("nominal_thickness_mm", _("A new disc is thicker than discard. Check both."))
-        if discard and machine_to and machine_to < discard:
-            self.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
+        hold_thicknesses(self, data)
         return data
 
 

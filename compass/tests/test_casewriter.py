@@ -1,0 +1,47 @@
+"""Evidence written and read back is the same evidence, to the last digit."""
+
+import json
+from unittest import TestCase
+
+import numpy as np
+
+from compass.casefile import case_from_data, schema, verdict_to_data
+from compass.casewriter import case_to_data
+from compass.causes import BASE_RATES
+from compass.diagnose import diagnose
+from compass.evidence import Case
+from compass.simulate_vehicle import POSITIONS, random_vehicle
+from compass.tests.test_casefile import CASE
+
+
+class RoundTrip(TestCase):
+    """Records out and in."""
+
+    def same(self, case: Case) -> None:
+        data = json.loads(json.dumps(case_to_data(case)))
+        again = case_from_data(data)
+        self.assertEqual(case_to_data(again), case_to_data(case))
+        self.assertEqual(verdict_to_data(diagnose(again)), verdict_to_data(diagnose(case)))
+
+    def test_the_example_and_simulated_vehicles(self) -> None:
+        self.same(case_from_data(CASE))
+        generator = np.random.default_rng(6)
+        for cause in list(BASE_RATES)[::4]:
+            self.same(random_vehicle(generator, cause=cause).case)
+
+    def test_the_simulated_vehicle_fits_the_published_words(self) -> None:
+        generator = np.random.default_rng(14)
+        told = schema("case-1")["properties"]["complaint"]["properties"]
+        places = set()
+        for cause in BASE_RATES:
+            vehicle = random_vehicle(generator, cause=cause)
+            places.add(vehicle.position)
+            self.assertIs(vehicle.cause, cause)
+            self.assertLessEqual(set(vehicle.case.complaint), set(told))
+            self.assertEqual([c.position for c in vehicle.case.corners], list(POSITIONS))
+        self.assertIn(None, places)
+        self.assertGreater(len(places), 3)
+
+    def test_one_seed_one_vehicle(self) -> None:
+        one, two = (case_to_data(random_vehicle(np.random.default_rng(3)).case) for _ in range(2))
+        self.assertEqual(one, two)
