@@ -80,6 +80,11 @@ start_cluster() {
     [ ! -f "$secret" ] || mv "$secret" "$PGDATA.password"
     secret="$PGDATA.password"
   fi
+  # A test cluster that has lost its password holds nothing worth keeping: it is made anew.
+  if [ "$name" = pg-test ] && [ -f "$PGDATA/PG_VERSION" ] && [ ! -f "$secret" ]; then
+    pg_run "$bin/pg_ctl" -D "$PGDATA" -m immediate -w stop >/dev/null 2>&1 || true
+    rm -rf "$PGDATA"
+  fi
   if [ ! -f "$PGDATA/PG_VERSION" ]; then
     "$PY" -c 'import secrets; print(secrets.token_urlsafe(24), end="")' >"$secret"
     # Never over anything that is there: a half-made cluster is for a person to look at.

@@ -8,6 +8,7 @@ weight is kept, so that the answer is a ledger and not a black box. Knows nothin
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, Final
 
 import numpy as np
@@ -17,7 +18,7 @@ from compass.causes import BASE_RATES, OF_THE_VEHICLE, REAR_ONLY, Cause
 from compass.checks import MINUTES
 from compass.likelihoods import Sign
 from compass.limits import State
-from compass.numbers import FloatArray
+from compass.numbers import BoolArray, FloatArray
 from compass.uncertainty import Estimate
 from compass.verdict import CornerVerdict
 from compass.wear import MadeBy, Pattern
@@ -104,7 +105,7 @@ def weigh(
     if _nothing_beside(positions, verdicts):
         seen.append(Seen(table.NOTHING_BESIDE, "yes", None))
     log_prior = _log_prior(hypotheses, complaint or {}, base_rates)
-    weights = np.array([[_log_likelihood(s, h) for h in hypotheses] for s in seen]).reshape(len(seen), len(hypotheses))
+    weights = np.array([_log_likelihood(s, hypotheses) for s in seen]).reshape(len(seen), len(hypotheses))
     posterior = _normal(log_prior + weights.sum(axis=0))
     causes = _by_cause(hypotheses, posterior)
     return Differential(
@@ -299,11 +300,31 @@ def _log_prior(
     return log_prior
 
 
-def _log_likelihood(seen: Seen, hypothesis: Hypothesis) -> float:
-    cause, position = hypothesis
-    of_it = seen.position is None or seen.position == position or _anywhere(seen.sign, cause)
-    column = seen.sign.column(cause if of_it else None)
-    return math.log(column[seen.sign.outcomes.index(seen.outcome)])
+def _log_likelihood(seen: Seen, hypotheses: Sequence[Hypothesis]) -> FloatArray:
+    """Return log P(sign | hypothesis) of every hypothesis (n,); a sign of another corner speaks as of a clean one."""
+    of_it = np.array(
+        [seen.position is None or where == seen.position or _anywhere(seen.sign, cause) for cause, where in hypotheses]
+    )
+    told: FloatArray = np.log(_odds(seen.sign, hypotheses, of_it)[:, seen.sign.outcomes.index(seen.outcome)])
+    return told
+
+
+_ORDER: Final = {cause: k for k, cause in enumerate(Cause)}
+
+
+def _odds(sign: Sign, hypotheses: Sequence[Hypothesis], of_it: BoolArray) -> FloatArray:
+    """Return P(outcome | hypothesis), (hypotheses, outcomes): the cause's where ``of_it``, else clean."""
+    table_of, clean = _matrix(sign.name)
+    rows = table_of[[_ORDER[cause] for cause, _ in hypotheses]]
+    odds: FloatArray = np.where(of_it[:, None], rows, clean)
+    return odds
+
+
+@cache
+def _matrix(name: str) -> tuple[FloatArray, FloatArray]:
+    """Return a sign's odds as an array over all causes, and its clean row."""
+    sign = table.BY_NAME[name]
+    return np.array([sign.column(cause) for cause in Cause]), np.array(sign.column(None))
 
 
 def _anywhere(sign: Sign, cause: Cause) -> bool:
@@ -414,15 +435,15 @@ def _weigh_check(
 ) -> NextCheck:
     """Work out what a check would do: for every combination of outcomes its probability and the posterior after it."""
     combined: list[tuple[tuple[str, ...], FloatArray]] = [((), np.ones(len(hypotheses)))]
+    here = np.array([where == position or position is None for _, where in hypotheses])
     for sign in signs:
-        columns = np.array(
-            [sign.column(cause if where == position or position is None else None) for cause, where in hypotheses]
-        )
+        columns = _odds(sign, hypotheses, here)
         combined = [
             ((*names, name), weight * columns[:, k])
             for names, weight in combined
             for k, name in enumerate(sign.outcomes)
         ]
+    of_cause = [_ORDER[cause] for cause, _ in hypotheses]
     after_bits, outcomes = 0.0, []
     for names, weight in combined:
         joint = posterior * weight
@@ -431,7 +452,8 @@ def _weigh_check(
             continue
         after = joint / p
         after_bits += p * _bits(after)
-        cause, cause_p = _by_cause(hypotheses, after)[0]
+        by_cause = np.bincount(of_cause, weights=after, minlength=len(_ORDER))
+        cause, cause_p = list(_ORDER)[int(np.argmax(by_cause))], float(by_cause.max())
         outcomes.append(Outcome(" · ".join(names), p, cause, cause_p))
     return NextCheck(check, position, MINUTES[check], max(_bits(posterior) - after_bits, 0.0), tuple(outcomes))
 

@@ -284,3 +284,7 @@ FELT: Final[Mapping[str, Mapping[str, float]]] = {
     "seat": {"front": 0.25, "rear": 0.62, "vehicle": 0.4},
     "pedal": {"front": 0.6, "rear": 0.5, "vehicle": 0.3},
 }
+BY_NAME: Final[Mapping[str, Sign]] = {
+    sign.name: sign
+    for sign in (*(v for v in list(vars().values()) if isinstance(v, Sign)), *SEEN_SIGNS.values(), *HISTORY.values())
+}

@@ -8,6 +8,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from compass.recording import RecordingError
 from jobs import actions
+from jobs.forms import RecordingForm
 from jobs.models import Job
 from jobs.pages import job_context
 from jobs.roadtests import keep_road_test, refusal_words, road_test_context
@@ -45,11 +46,11 @@ def road_test(request: HttpRequest, pk: int) -> HttpResponse:
     """Read a recording, or refuse it with what is wrong."""
     require(request.user, Deed.MEASURE)
     job = get_object_or_404(Job.objects.for_page(), pk=pk)
-    upload = request.FILES.get("recording")
-    if upload is None:
-        return _cause_page(request, job, refusal=_("Choose a file first."), status=422)
+    form = RecordingForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _cause_page(request, job, refusal=str(form.errors["recording"][0]), status=422)
     try:
-        keep_road_test(request.user, job, upload.read())
+        keep_road_test(request.user, job, form.cleaned_data["recording"].read())
         messages.success(request, _("The recording was read."))
         return redirect("jobs:cause", pk)
     except RecordingError as error:

@@ -13,12 +13,13 @@ from compass.errors import UnreadableNumberError
 from compass.units import MM_PER_INCH, Unit, parse_length
 from compass.wording import SURFACES
 from jobs.models import Booking, Job, RotorFitting, Tape
-from workshop.fields import LengthField
+from workshop.fields import LengthField, SmallFileField
 from workshop.models import POSITION_NAMES, Instrument, User, Vehicle
 from workshop.wording import unreadable
 
 SURFACE_CHOICES: Final = (*((code, _(name)) for code, name in SURFACES.items()), ("quick", _("Quick reading")))
 CONFIRMATIONS: Final = ("lifted", "cleaned", "nuts_torqued", "tip")
+MAX_BYTES: Final = 20_000_000  # of a file somebody sends
 MOST_RADII: Final = 3
 
 DIALS: Final = {
@@ -255,7 +256,13 @@ class BookingForm(forms.Form):
 class CaseFileForm(forms.Form):
     """A case file to open as a job."""
 
-    case = forms.FileField(label=_("Case file (iron-compass-case/1)"))
+    case = SmallFileField(label=_("Case file (iron-compass-case/1)"), most_bytes=MAX_BYTES)
+
+
+class RecordingForm(forms.Form):
+    """A road test."""
+
+    recording = SmallFileField(most_bytes=MAX_BYTES, error_messages={"required": _("Choose a file first.")})
 
 
 class FittingForm(forms.Form):

@@ -51,6 +51,22 @@ class LengthField(forms.CharField):
         return plain_figure(value, self.unit) if isinstance(value, (int, float)) else value
 
 
+class SmallFileField(forms.FileField):
+    """A file that is refused by its size before it is read into memory."""
+
+    def __init__(self, *, most_bytes: int, **options: Any) -> None:
+        super().__init__(**options)
+        self.most_bytes = most_bytes
+
+    def clean(self, data: Any, initial: Any = None) -> Any:
+        """Refuse what is too large."""
+        upload = super().clean(data, initial)
+        if upload is not None and upload.size > self.most_bytes:
+            most = self.most_bytes // 1_000_000
+            raise ValidationError(_("Over %(most)s MB. Send a smaller file.") % {"most": most}, code="too_large")
+        return upload
+
+
 class TorqueField(forms.FloatField):
     """A torque: N·m, or lb·ft where lengths are in thou; cleans to N·m."""
 

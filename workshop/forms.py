@@ -7,7 +7,7 @@ from django.contrib.auth.password_validation import validate_password
 from django.utils.translation import gettext_lazy as _
 
 from compass.units import Unit
-from workshop.fields import LengthField, TorqueField
+from workshop.fields import LengthField, SmallFileField, TorqueField
 from workshop.models import AxleLimits, Instrument, User
 
 FEATURES: Final = (
@@ -163,4 +163,4 @@ class InstrumentForm(forms.ModelForm):
 class LibraryFileForm(forms.Form):
     """A file for the limits library."""
 
-    file = forms.FileField(label=_("CSV or JSON file"))
+    file = SmallFileField(label=_("CSV or JSON file"), most_bytes=2_000_000)

@@ -122,6 +122,7 @@ class Files(TestCase):
         self.assertContains(send(HEAD + GOOD, dry="1"), "Nothing was written yet")
         self.assertContains(send(HEAD + GOOD + "Bad,F,x,vented,1,1,1,1\n"), "studs", status_code=422)
         self.assertEqual(LibraryLimits.objects.count(), 0)
+        self.assertContains(send("x" * 2_000_001), "id_file_error", status_code=422)
         self.assertEqual(send(HEAD + GOOD).status_code, 302)
         self.assertEqual(LibraryLimits.objects.count(), 1)
         self.assertEqual(client_of(person("trainee")).post(reverse("workshop:library-import")).status_code, 403)
