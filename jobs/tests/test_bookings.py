@@ -31,7 +31,8 @@ class Places(Workshop):
             book(self.trainee, self.other, place="bay_2", starts_at=self.nine, minutes=45)
         give_up(self.user, first)
         book(self.user, self.other, place="bay_1", starts_at=self.nine, minutes=45)
-        self.assertEqual(first.history.count(), 2)
+        given_up = Booking.history.get(history_type="-")
+        self.assertEqual((given_up.place, given_up.history_user), ("bay_1", self.user))
 
     def test_the_floor_draws_the_day_and_a_taken_place_is_named(self) -> None:
         floor = reverse("jobs:floor")
