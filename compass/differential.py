@@ -310,14 +310,20 @@ def _log_likelihood(seen: Seen, hypotheses: Sequence[Hypothesis]) -> FloatArray:
 
 
 _ORDER: Final = {cause: k for k, cause in enumerate(Cause)}
+_BY_ORDER: Final = tuple(Cause)
 
 
 def _odds(sign: Sign, hypotheses: Sequence[Hypothesis], of_it: BoolArray) -> FloatArray:
     """Return P(outcome | hypothesis), (hypotheses, outcomes): the cause's where ``of_it``, else clean."""
     table_of, clean = _matrix(sign.name)
-    rows = table_of[[_ORDER[cause] for cause, _ in hypotheses]]
-    odds: FloatArray = np.where(of_it[:, None], rows, clean)
+    odds: FloatArray = np.where(of_it[:, None], table_of[_causes_of(tuple(hypotheses))], clean)
     return odds
+
+
+@cache
+def _causes_of(hypotheses: tuple[Hypothesis, ...]) -> Any:
+    """Return each hypothesis' cause by its place among all causes, shape (hypotheses,)."""
+    return np.array([_ORDER[cause] for cause, _ in hypotheses])
 
 
 @cache
@@ -434,28 +440,22 @@ def _weigh_check(
     posterior: FloatArray,
 ) -> NextCheck:
     """Work out what a check would do: for every combination of outcomes its probability and the posterior after it."""
-    combined: list[tuple[tuple[str, ...], FloatArray]] = [((), np.ones(len(hypotheses)))]
     here = np.array([where == position or position is None for _, where in hypotheses])
+    names, odds = [""], np.ones((len(hypotheses), 1))
     for sign in signs:
-        columns = _odds(sign, hypotheses, here)
-        combined = [
-            ((*names, name), weight * columns[:, k])
-            for names, weight in combined
-            for k, name in enumerate(sign.outcomes)
-        ]
-    of_cause = [_ORDER[cause] for cause, _ in hypotheses]
-    after_bits, outcomes = 0.0, []
-    for names, weight in combined:
-        joint = posterior * weight
-        p = float(joint.sum())
-        if p <= 0:
-            continue
-        after = joint / p
-        after_bits += p * _bits(after)
-        by_cause = np.bincount(of_cause, weights=after, minlength=len(_ORDER))
-        cause, cause_p = list(_ORDER)[int(np.argmax(by_cause))], float(by_cause.max())
-        outcomes.append(Outcome(" · ".join(names), p, cause, cause_p))
-    return NextCheck(check, position, MINUTES[check], max(_bits(posterior) - after_bits, 0.0), tuple(outcomes))
+        names = [f"{name} · {outcome}" if name else outcome for name in names for outcome in sign.outcomes]
+        odds = (odds[:, :, None] * _odds(sign, hypotheses, here)[:, None, :]).reshape(len(hypotheses), -1)
+    joint = posterior[:, None] * odds
+    chances = joint.sum(axis=0)
+    after = joint / chances
+    bits_left = float(chances @ -(after * np.log2(np.maximum(after, 1e-300))).sum(axis=0))
+    by_cause = np.zeros((len(_ORDER), len(names)))
+    np.add.at(by_cause, _causes_of(tuple(hypotheses)), after)
+    outcomes = tuple(
+        Outcome(name, float(chance), _BY_ORDER[int(best)], float(by_cause[best, k]))
+        for k, (name, chance, best) in enumerate(zip(names, chances, by_cause.argmax(axis=0), strict=True))
+    )
+    return NextCheck(check, position, MINUTES[check], max(_bits(posterior) - bits_left, 0.0), outcomes)
 
 
 def _bits(posterior: FloatArray) -> float:
