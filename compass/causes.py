@@ -46,7 +46,7 @@ BASE_RATES: Final[Mapping[Cause, float]] = {
     Cause.ABS: 2.0,
     Cause.WORN: 3.0,
     Cause.BROKEN: 1.0,
-    Cause.NONE: 8.0,
+    Cause.NONE: 12.0,
 }
 # Causes of the vehicle as a whole: they sit at no corner that is measured.
 OF_THE_VEHICLE: Final = frozenset({Cause.SUSPENSION, Cause.TYRE, Cause.ABS, Cause.NONE})

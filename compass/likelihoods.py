@@ -87,7 +87,7 @@ JOINT_TOOK: Final = Sign(
     "joint_took",
     ("much", "little"),
     _yes(0.05),
-    _table(JOINT=94, NUTS=94, ROTOR=6, HUB=6, BEARING=20),
+    _table(JOINT=98, NUTS=98, ROTOR=6, HUB=6, BEARING=20),
     "Cleaning or torquing took out more than half the limit: the joint was to blame.",
 )
 JOINT_OF: Final = Sign(

@@ -19,7 +19,7 @@ from jobs.models import Corner, Job
 from jobs.pages import corner_context, job_context, limits_initial, set_up_initial, star_context, strips
 from jobs.paging import ShallowPaginator
 from jobs.story import StoryForm, story_initial
-from jobs.weighing import cause_context, expected_frequencies, measuring_order, next_of_job, weigh_job
+from jobs.weighing import cause_context, expected_frequencies, measuring_order, next_of_job, speed_scale, weigh_job
 from workshop.actions import add_vehicle, set_limits
 from workshop.adapters import spec_of, unit_of
 from workshop.forms import LimitsForm
@@ -117,6 +117,7 @@ def complaint_page(
         "bookings": job.bookings.all(),
         "order": measuring_order(job),
         "expected": expected_frequencies(job),
+        "speeds_svg": speed_scale(job),
         "holes": cause_context(job, weighed)["holes"],
         "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
         "likely": weighed.differential.causes[0][0].value,

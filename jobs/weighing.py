@@ -13,6 +13,7 @@ from compass.checks import MINUTES
 from compass.diagnose import CornerVerdict, diagnose_corner
 from compass.differential import Differential, NextCheck, corner_odds, expected_hz, weigh
 from compass.wording import CAUSES, CHECKS, OUTCOMES, SIGNS, odds_text
+from drawing.scale import draw_speeds
 from jobs.adapters import corner_record
 from jobs.models import Job
 from jobs.nextact import NextAct, act_for
@@ -123,6 +124,15 @@ def expected_frequencies(job: Job) -> dict[str, Any] | None:
         return None
     low, high = (expected_hz(speed, circumference) for speed in speeds)
     return {"once": f"{low:.0f}–{high:.0f}", "twice": f"{2 * low:.0f}–{2 * high:.0f}"}
+
+
+def speed_scale(job: Job) -> str:
+    """Draw the complaint's speeds as a band on a scale; empty where no speed was told."""
+    speeds = job.story.get("speed_kmh")
+    if not speeds:
+        return ""
+    title = _("Felt from %(a)s to %(b)s km/h") % {"a": f"{speeds[0]:g}", "b": f"{speeds[1]:g}"}
+    return draw_speeds(speeds[0], speeds[1], per_step=20.0, steps=8, unit=_("km/h"), title=title)
 
 
 def _sign_words(name: str, outcome: str) -> str:

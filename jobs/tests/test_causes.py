@@ -38,6 +38,7 @@ class Interview(Workshop):
         self.assertEqual(job.history.first().history_user, self.user)
         page = self.client.get(reverse("jobs:complaint", args=[self.job.pk]))
         self.assertContains(page, "it clears no corner")
+        self.assertContains(page, "speed-band")
         self.assertEqual({c["position"] for c in measuring_order(job)[:2]}, {"RL", "RR"})
 
     def test_bad_answers_are_named_and_what_was_said_stays(self) -> None:
