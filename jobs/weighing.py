@@ -13,13 +13,15 @@ from compass.checks import MINUTES
 from compass.diagnose import CornerVerdict, diagnose_corner
 from compass.differential import Differential, NextCheck, corner_odds, expected_hz, weigh
 from compass.wording import CAUSES, CHECKS, OUTCOMES, SIGNS, odds_text
+from drawing.curves import runout_curve, thickness_curve
+from drawing.rose import Rose, draw_rose
 from drawing.scale import draw_speeds
 from jobs.adapters import corner_record
 from jobs.models import Job
 from jobs.nextact import NextAct, act_for
 from workshop.models import POSITION_NAMES
 
-_SHOWN_CAUSES = 6
+_SHOWN_CAUSES = 5
 _SHOWN_CHECKS = 4
 _RATES_SECONDS = 300
 
@@ -93,6 +95,7 @@ def cause_context(job: Job, weighed: Weighed, *, chosen: str = "") -> dict[str, 
         "checks": [_check_words(job, check) for check in d.checks[:_SHOWN_CHECKS]],
         "holes": _holes(d),
         "chain": _chain(weighed),
+        "suspect": _suspect(weighed),
         "settled": d.settled,
         "corner_odds": {p: odds_text(odds) for p, odds in d.corners.items()},
     }
@@ -163,6 +166,29 @@ def _holes(d: Differential) -> list[str]:
     for position, what in d.holes:
         by_position.setdefault(position, []).append(_("runout") if what == "runout" else _("thickness"))
     return [f"{POSITION_NAMES[p]}: {', '.join(what)}" for p, what in by_position.items()]
+
+
+def _suspect(weighed: Weighed) -> dict[str, str] | None:
+    """Draw the most suspect corner's rose with its vector triangle; None while none was swept."""
+    swept = [v for v in weighed.verdicts if v.runout.sweep is not None]
+    if not swept:
+        return None
+    verdict = max(swept, key=lambda v: weighed.differential.corners.get(v.position, 0.0))
+    spec, whose = verdict.found.corner.spec, verdict.whose
+    rose = Rose(
+        spec=spec,
+        stations_deg=(),
+        runout=runout_curve(verdict.runout.sweep, [], spec=spec, state=verdict.runout.state.value),
+        thickness=thickness_curve(
+            verdict.thickness.result, [], spec=spec, state=verdict.thickness.state_variation.value
+        ),
+        at_deg=0.0,
+        current=None,
+        hub=whose.hub.vector if whose.hub else None,
+        rotor=whose.rotor.vector if whose.rotor else None,
+    )
+    name = str(POSITION_NAMES[verdict.position])
+    return {"name": name, "svg": draw_rose(rose, title=_("%(corner)s: the most suspect corner") % {"corner": name})[0]}
 
 
 def _chain(weighed: Weighed) -> list[tuple[str, CornerVerdict]]:

@@ -70,6 +70,7 @@ class CausePage(Workshop):
         self.assertEqual(page.context["causes"][0]["code"], "hub_face_runout")
         self.assertEqual(sum(page.context["causes"][0]["marks"]), round(20 * self.probability("hub_face_runout")))
         self.assertContains(page, "Who carries the runout: the hub")
+        self.assertContains(page, "vector-hub")
         self.assertIn("Rear right: runout, thickness", page.context["holes"])
         second = page.context["causes"][1]
         other = self.client.get(self.address(f"?cause={second['code']}"))
