@@ -80,10 +80,15 @@ start_cluster() {
     [ ! -f "$secret" ] || mv "$secret" "$PGDATA.password"
     secret="$PGDATA.password"
   fi
-  # A test cluster that has lost its password holds nothing worth keeping: it is made anew.
-  if [ "$name" = pg-test ] && [ -f "$PGDATA/PG_VERSION" ] && [ ! -f "$secret" ]; then
-    pg_run "$bin/pg_ctl" -D "$PGDATA" -m immediate -w stop >/dev/null 2>&1 || true
-    rm -rf "$PGDATA"
+  # A cluster that has lost its password cannot be used; a test cluster is made anew, any other is kept beside.
+  if [ -f "$PGDATA/PG_VERSION" ] && [ ! -f "$secret" ]; then
+    pg_run "$bin/pg_ctl" -D "$PGDATA" -m fast -w stop >/dev/null 2>&1 || true
+    if [ "$name" = pg-test ]; then rm -rf "$PGDATA"
+    else
+      say "The database in $PGDATA has lost its password: it is kept as $PGDATA.locked-out, and a new one is made."
+      [ ! -e "$PGDATA.locked-out" ] || die "move $PGDATA.locked-out away first"
+      mv "$PGDATA" "$PGDATA.locked-out" || die "could not move $PGDATA"
+    fi
   fi
   if [ ! -f "$PGDATA/PG_VERSION" ]; then
     "$PY" -c 'import secrets; print(secrets.token_urlsafe(24), end="")' >"$secret"
