@@ -24,9 +24,11 @@ from compass.evidence import (
     Surface,
     Sweep,
     ThicknessRound,
+    WearRate,
     stations_or_default,
 )
 from compass.numbers import FloatArray
+from compass.remedies.outcome import to_data as remedy_to_data
 from compass.separation import Part
 from compass.uncertainty import Estimate
 from compass.wording import sentence
@@ -238,6 +240,7 @@ def _corner(data: dict[str, Any]) -> Corner:
         pads=_lists(Pads, data.get("pads_mm")),
         drum=_lists(Drum, data.get("drum_mm"), suffix="_mm"),
         findings=frozenset(data.get("findings", [])),
+        wear=WearRate(**data["wear"]) if "wear" in data else None,
     )
 
 
@@ -321,7 +324,7 @@ def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
             "taper_mm": _number(thickness.result.taper_mm if thickness.result else None),
             "made_by": None if thickness.made_by is None else thickness.made_by.value,
         },
-        "remedies": [],
+        "remedies": [remedy_to_data(remedy) for remedy in corner.remedies],
         "root_cause": corner.root_cause,
         "recommended": corner.recommended,
         "because": [sentence(reason) for reason in corner.because],

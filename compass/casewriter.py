@@ -41,6 +41,8 @@ def _corner(corner: Corner) -> dict[str, Any]:
         data["drum_mm"] = {"diameters": list(corner.drum.diameters_mm), "linings": list(corner.drum.linings_mm)}
     if corner.findings:
         data["findings"] = sorted(corner.findings)
+    if corner.wear is not None:
+        data["wear"] = {"mm_per_1000_km": corner.wear.mm_per_1000_km, "u_mm": corner.wear.u_mm}
     return data
 
 

@@ -1,13 +1,13 @@
 """From one case's evidence to its verdict: the front door of the core.
 
-What each remedy would leave and the weighed causes join as modules of their own; the verdict already has their
-places.
+A corner is diagnosed from its own evidence; remedies are predicted and chosen axle by axle, since both sides go
+together; the weighed causes are the vehicle's.
 """
 
 import cmath
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -20,7 +20,11 @@ from compass.evidence import Case, Corner, Spec
 from compass.findings import Findings, Reason, Runout, Thickness
 from compass.limits import State, against_lower, against_upper
 from compass.numbers import FloatArray
+from compass.pairs import AxlePlan, axle_of, kind_of_metal, plan_axle, with_other_side
+from compass.policies import POLICIES, ranked
+from compass.predict import predict
 from compass.separation import Separation, separate
+from compass.shop import Shop, shop_from_data
 from compass.thickness import ThicknessResult, analyse_thickness
 from compass.uncertainty import Estimate
 from compass.vectors import Analysed, analyse_all, flags_between, from_before, preferred, vectors
@@ -40,11 +44,13 @@ class Verdict:
     next_check: str | None
     next_position: str | None
     advice: Reason | None
+    plans: tuple[AxlePlan, ...] = ()
 
 
 def diagnose(case: Case) -> Verdict:
     """Diagnose every corner of ``case``; pure, and the same for the same case every time."""
-    corners = tuple(diagnose_corner(corner) for corner in case.corners)
+    measured = tuple(diagnose_corner(corner) for corner in case.corners)
+    corners, plans = choose(measured, shop=shop_from_data(case.shop), kind=case.vehicle.get("kind"))
     positions = positions_of(case)
     weighed = weigh(positions, corners, complaint=case.complaint, vehicle=case.vehicle)
     stopped = [c for c in corners if c.do_not_drive]
@@ -56,6 +62,9 @@ def diagnose(case: Case) -> Verdict:
         advice = Reason("next_check", {"check": check, "position": position})
     elif corners and all(c.root_cause == "none_found" for c in corners):
         advice = Reason("measured_corners_within", {"positions": tuple(c.position for c in corners)})
+    elif any(kind_of_metal(told) or told in ("index", "plate") for p in plans for told in p.remedies.values()):
+        plan = next(p for p in plans if any(told not in (None, "none") for told in p.remedies.values()))
+        advice = Reason("plan", {"positions": plan.positions, "remedies": tuple(plan.remedies.values())})
     elif corners:
         cause, probability = weighed.causes[0]
         advice = Reason("most_likely", {"cause": cause.value, "odds": probability})
@@ -66,7 +75,42 @@ def diagnose(case: Case) -> Verdict:
         next_check=check,
         next_position=position,
         advice=advice,
+        plans=plans,
     )
+
+
+def choose(
+    corners: Sequence[CornerVerdict], *, shop: Shop, kind: str | None = None
+) -> tuple[tuple[CornerVerdict, ...], tuple[AxlePlan, ...]]:
+    """Predict every remedy at every corner and decide axle by axle; returns the corners with it, and the plans."""
+    policy = POLICIES[shop.policy]
+    predicted = {c.position: predict(c.found, shop, kind=kind) for c in corners}
+    axles: dict[str, list[CornerVerdict]] = {}
+    for corner in corners:
+        mates = [c.position for c in corners if c is not corner and axle_of(c.position) == axle_of(corner.position)]
+        mate_known = any(predicted[p] for p in mates)
+        told = with_other_side(predicted[corner.position], mate_known=mate_known, single=corner.position in ("F", "R"))
+        axles.setdefault(axle_of(corner.position), []).append(replace(corner, remedies=ranked(told, policy)))
+    plans = {axle: plan_axle(both, policy=shop.policy) for axle, both in axles.items()}
+    decided = {corner.position: _decided(corner, plans[axle]) for axle, both in axles.items() for corner in both}
+    return tuple(decided[c.position] for c in corners), tuple(plans.values())
+
+
+def _decided(corner: CornerVerdict, plan: AxlePlan) -> CornerVerdict:
+    """Return a corner with what its axle's plan gives it, first among its remedies, and why for the other's sake."""
+    told = plan.remedies[corner.position]
+    first = [r for r in corner.remedies if r.code == told]
+    rest = [r for r in corner.remedies if r.code != told]
+    reasons = list(corner.because)
+    if corner.position in plan.for_the_other:
+        reasons.append(Reason("both_sides_alike", {"remedy": told}))
+    elif plan.waits_for and told is None:
+        reasons.append(Reason("axle_waits", {"positions": plan.waits_for}))
+    if told == "new_rotors" and not first:  # unmeasured, in a pair
+        return replace(corner, recommended=told, because=tuple(reasons))
+    if not corner.remedies:
+        return replace(corner, because=tuple(reasons))
+    return replace(corner, remedies=(*first, *rest), recommended=told, because=tuple(reasons))
 
 
 def positions_of(case: Case) -> tuple[str, ...]:

@@ -191,6 +191,14 @@ class Drum:
 
 
 @dataclass(frozen=True, slots=True)
+class WearRate:
+    """What this disc has lost so far, mm per 1,000 km, with its expanded U; from its history."""
+
+    mm_per_1000_km: float
+    u_mm: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class Corner:
     """One wheel's evidence."""
 
@@ -203,6 +211,7 @@ class Corner:
     pads: Pads | None = None
     drum: Drum | None = None
     findings: frozenset[str] = frozenset()
+    wear: WearRate | None = None
 
     def __post_init__(self) -> None:
         if self.position not in POSITIONS:

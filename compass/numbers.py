@@ -9,7 +9,9 @@ from numpy.typing import NDArray
 from compass.errors import EvidenceError
 
 FloatArray: TypeAlias = NDArray[np.floating[Any]]
+ComplexArray: TypeAlias = NDArray[np.complexfloating[Any, Any]]
 BoolArray: TypeAlias = NDArray[np.bool_]
+IntArray: TypeAlias = NDArray[np.integer[Any]]
 
 
 def read_only(values: Iterable[float], *, field: str) -> FloatArray:

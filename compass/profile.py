@@ -122,6 +122,22 @@ class Profile:
         coefficients[:, 1::2] += turned.imag
         return replace(self, constant_mm=self.constant_mm + other.constant_mm, coefficients_mm=coefficients)
 
+    def scaled(self, radius_ratio: float) -> "Profile":
+        """Return the profile at another radius: order n with the n-th power of ``radius_ratio`` (brief 2)."""
+        if radius_ratio == 1.0:
+            return self
+        return replace(self, coefficients_mm=self.coefficients_mm * _scales(radius_ratio))
+
+    def orders(self, first: int, last: int = ORDERS) -> tuple[FloatArray, FloatArray]:
+        """Return the drawn a and b of orders ``first`` to ``last`` in the hub's own frame, each (k, orders)."""
+        turn = np.exp(1j * np.arange(first, last + 1) * math.radians(self.frame_deg))
+        drawn = (
+            self.coefficients_mm[:, 2 * first - 2 : 2 * last : 2]
+            + 1j * self.coefficients_mm[:, 2 * first - 1 : 2 * last : 2]
+        )
+        turned = drawn * turn
+        return turned.real, turned.imag
+
     def turned(self, by_deg: float) -> "Profile":
         """Return the profile of the same part turned on by ``by_deg``."""
         return replace(self, frame_deg=self.frame_deg + by_deg)

@@ -129,8 +129,8 @@ def expected_sd_mm(evidence: Sequence[VectorEvidence], further: VectorEvidence) 
     rotor would still not be told apart.
     """
     used = [e for e in evidence if not e.before] + [further]
-    design = np.concatenate([_rows(e, []) for e in used])
-    information = design.T @ np.linalg.solve(_variance(used, USUAL_SEATING_MM), design)
+    design = np.concatenate([rows_of(e, []) for e in used])
+    information = design.T @ np.linalg.solve(variance_of(used, USUAL_SEATING_MM), design)
     values = np.linalg.eigvalsh(information)
     if values[0] < 1 / _UNKNOWN_SD_MM**2:
         return math.inf
@@ -157,12 +157,12 @@ class _Solution:
 
 
 def _solve(evidence: Sequence[VectorEvidence], states: Sequence[str]) -> _Solution:
-    design = np.concatenate([_rows(e, states) for e in evidence])
+    design = np.concatenate([rows_of(e, states) for e in evidence])
     target = np.array([part for e in evidence for part in (e.vector.real, e.vector.imag)])
     means, covariances, log_weights = [], [], []
     unreached, misfit, spare = np.zeros((design.shape[1], 0)), None, 0
     for seating_mm, weight in SEATING:
-        variance = _variance(evidence, seating_mm)
+        variance = variance_of(evidence, seating_mm)
         root = np.linalg.cholesky(variance)
         white = np.linalg.solve(root, np.column_stack([design, target]))
         u, s, vt = np.linalg.svd(white[:, :-1], full_matrices=True)
@@ -194,7 +194,7 @@ def _solve(evidence: Sequence[VectorEvidence], states: Sequence[str]) -> _Soluti
     )
 
 
-def _variance(evidence: Sequence[VectorEvidence], seating_mm: float) -> FloatArray:
+def variance_of(evidence: Sequence[VectorEvidence], seating_mm: float) -> FloatArray:
     """Return the covariance of all vectors (2n, 2n): that of each, plus the seating that one mounting shares."""
     count = len(evidence)
     variance = np.zeros((2 * count, 2 * count))
@@ -210,7 +210,7 @@ def _variance(evidence: Sequence[VectorEvidence], seating_mm: float) -> FloatArr
     return variance
 
 
-def _rows(evidence: VectorEvidence, states: Sequence[str]) -> FloatArray:
+def rows_of(evidence: VectorEvidence, states: Sequence[str]) -> FloatArray:
     """Return the two real equations of one vector over (H, R, J of every mounting from before), (2, 4 + 2·states)."""
     rows = np.zeros((2, 4 + 2 * len(states)))
     if evidence.hub:

@@ -51,6 +51,7 @@ class SweepResult:
     ``wobble`` and ``saddle`` are TIRs (2A) of orders 1 and 2 from the plain least-squares fit;
     ``curve_mm`` is the best estimate on ``curve_deg`` about its mean (a hub face's at its own radius);
     ``residuals_mm`` (n,) stand at the first turn's stations; ``station_range_mm`` is the plain range as read.
+    ``face`` is the drawn outboard profile at the measuring radius, for what a remedy would leave of it.
     """
 
     tir: Estimate | None
@@ -72,6 +73,7 @@ class SweepResult:
     residuals_mm: FloatArray
     jumps_deg: tuple[float, ...]
     flags: tuple[str, ...]
+    face: Profile | None = None
 
 
 def order_count(stations: int) -> int:
@@ -158,6 +160,7 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | No
         residuals_mm=_residuals(first, fit),
         jumps_deg=jumps_deg,
         flags=tuple(flags),
+        face=None if flange else _face(profile, added, ratio),
     )
 
 
@@ -399,6 +402,11 @@ def _tir(profile: Profile, added: Profile | None, *, ratio: float, shape_ratio: 
             even_bound_sd(sweep.instrument_error_mm) * ratio,
         ),
     )
+
+
+def _face(profile: Profile, added: Profile | None, ratio: float) -> Profile:
+    """Return the outboard face's profile at the measuring radius: an inboard sweep's plus the thickness."""
+    return (profile if added is None else profile.plus(added)).scaled(ratio)
 
 
 def _order(coefficients: FloatArray, order: int, ratio: float) -> tuple[float, float]:

@@ -42,6 +42,7 @@ class ThicknessResult:
     """Minimum (with place), variation and taper of a round; curves (radii, GRID) at ``curve_deg``, all mm.
 
     ``taper_mm`` is mean(inner) − mean(outer): positive where the outer edge is thinner; None with one radius.
+    ``offset_mm`` and ``variation_mm`` (k,) are draws: what is common to all readings, and the variation.
     """
 
     minimum: Estimate
@@ -54,6 +55,8 @@ class ThicknessResult:
     curve_mm: FloatArray
     radii_mm: FloatArray
     profiles: tuple[Profile, ...]
+    offset_mm: FloatArray
+    variation_mm: FloatArray
     flags: tuple[str, ...]
 
     def profile_near(self, radius_mm: float) -> Profile:
@@ -111,6 +114,8 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
         curve_mm=curve,
         radii_mm=measured.radii_mm,
         profiles=tuple(profiles),
+        offset_mm=offset_draws - lips_mm,
+        variation_mm=variation_draws,
         flags=tuple(flags),
     )
 

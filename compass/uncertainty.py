@@ -48,22 +48,22 @@ def rounding_sd(step_mm: float) -> float:
 
 
 @cache
-def normal_draws(columns: int, *, stream: int = 0) -> FloatArray:
-    """Return fixed standard-normal draws, shape (DRAWS, columns), in antithetic pairs.
+def normal_draws(columns: int, *, stream: int = 0, rows: int = DRAWS) -> FloatArray:
+    """Return fixed standard-normal draws, shape (rows, columns), in antithetic pairs.
 
     The same numbers every time: a verdict never changes because it was asked for twice.
     """
     generator = np.random.default_rng((_SEED, stream, columns))
-    half = generator.standard_normal((DRAWS // 2, columns))
+    half = generator.standard_normal((rows // 2, columns))
     draws = np.concatenate([half, -half])
     draws.flags.writeable = False
     return draws
 
 
 @cache
-def even_draws(*, stream: int) -> FloatArray:
-    """Return fixed draws, even in −1..1 and shuffled, shape (DRAWS,)."""
-    grid = (np.arange(DRAWS) + 0.5) / DRAWS * 2 - 1
+def even_draws(*, stream: int, rows: int = DRAWS) -> FloatArray:
+    """Return fixed draws, even in −1..1 and shuffled, shape (rows,)."""
+    grid = (np.arange(rows) + 0.5) / rows * 2 - 1
     draws = np.random.default_rng((_SEED, 77, stream)).permutation(grid)
     draws.flags.writeable = False
     return draws

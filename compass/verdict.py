@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from compass.checks import Separating
 from compass.findings import Findings, Reason, Runout, Thickness
 from compass.limits import State
+from compass.remedies.outcome import Remedy
 from compass.separation import Separation
 from compass.vectors import Analysed
 
@@ -27,3 +28,4 @@ class CornerVerdict:
     separating: Separating | None
     do_not_drive: bool
     provisional: tuple[str, ...]
+    remedies: tuple[Remedy, ...] = ()

@@ -76,6 +76,9 @@ SENTENCES: Final[dict[str, str]] = {
     "found": _N("{finding}: replace the rotor. Do not drive."),
     "do_not_drive": _N("Do not drive this vehicle: see {positions}."),
     "next_check": _N("{check} at {position}."),
+    "both_sides_alike": _N("{remedy} here too, for the axle's other side: both sides get the same."),
+    "axle_waits": _N("The axle is decided together: first see to {positions}."),
+    "plan": _N("{positions}: {remedies}."),
     "most_likely": _N("Most likely: {cause} ({odds})."),
     "measured_corners_within": _N("Nothing found at {positions}. Measure the other corners before closing."),
 }
@@ -111,8 +114,16 @@ CHECKS: Final[dict[str, str]] = {
 REMEDIES: Final[dict[str, str]] = {
     "none": _N("Nothing to do at this disc"),
     "clean_and_torque": _N("Clean the joint, torque the nuts, sweep again"),
+    "index": _N("Turn the rotor on its studs"),
+    "plate": _N("Correction plate"),
+    "bench_cut": _N("Machine on the bench"),
+    "on_vehicle_cut": _N("Match on the vehicle"),
     "new_rotors": _N("Replace the rotors, both sides"),
     "hub_unit": _N("Bearing or hub unit first"),
+    "bench_cut+plate": _N("Machine on the bench, then a plate"),
+    "new_rotors+plate": _N("New rotors with a plate"),
+    "new_rotors+index": _N("New rotors, best of their positions"),
+    "new_rotors+on_vehicle_cut": _N("New rotors, matched on the vehicle"),
 }
 STATES: Final[dict[str, str]] = {
     "within": _N("within"),
@@ -195,6 +206,8 @@ def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str])
             words[name] = f"{value:g}" if value is not None else ""
         elif name == "positions":
             words[name] = ", ".join(value)
+        elif name == "remedies":
+            words[name] = ", ".join(translate(REMEDIES[told]) if told else "…" for told in value)
         elif name in _TABLES:
             words[name] = translate(_TABLES[name][value])
         else:
@@ -292,4 +305,11 @@ OUTCOMES: Final[dict[str, str]] = {
     "no shake recorded": _N("no shake recorded"),
     "not at wheel order": _N("a shake, but not at the wheel's order"),
 }
-_TABLES: Final = {"cause": CAUSES, "state": STATES, "check": CHECKS, "finding": FINDINGS, "seen": SEEN}
+_TABLES: Final = {
+    "cause": CAUSES,
+    "state": STATES,
+    "check": CHECKS,
+    "finding": FINDINGS,
+    "seen": SEEN,
+    "remedy": REMEDIES,
+}

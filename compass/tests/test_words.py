@@ -23,6 +23,8 @@ FIGURES = {
     "positions": ("FL", "RR"),
     "position": "FL",
     "check": "sweep_rotor",
+    "remedy": "index",
+    "remedies": ("index", None),
     "direct_mm": 0.05,
     "turned_mm": 0.09,
     "expected_mm": 0.004,

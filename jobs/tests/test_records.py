@@ -218,6 +218,9 @@ class Past(Workshop):
         self.assertEqual(RotorFitting.objects.get().history.get().history_user, self.user)
 
 
+DECIDED_WITH_THE_AXLE = {"remedies", "recommended", "because"}
+
+
 class Files(Workshop):
     """Cases out and in; the readings as a table."""
 
@@ -231,7 +234,10 @@ class Files(Workshop):
             self.assertEqual(told, json.loads(json.dumps(job_verdict_data(job))))
             for corner in job.corners.exclude(verdict={}):
                 checked += 1
-                self.assertEqual(corner.verdict, next(c for c in told["corners"] if c["position"] == corner.position))
+                whole = next(c for c in told["corners"] if c["position"] == corner.position)
+                # What a corner gets is decided with its axle; beside the corner stands what it says by itself.
+                own = {name: value for name, value in whole.items() if name not in DECIDED_WITH_THE_AXLE}
+                self.assertEqual({name: corner.verdict[name] for name in own}, own)
         self.assertGreater(checked, 20)
 
     def test_a_case_file_comes_in_and_goes_out_the_same(self) -> None:
@@ -296,7 +302,9 @@ class Files(Workshop):
         with mock.patch("sys.stdout", io.StringIO()):
             self.assertEqual(main(["schema", "case-1"]), 0)
         verdict = self.client.get(reverse("jobs:verdict", args=[self.job.pk])).json()
-        self.assertEqual(verdict["corners"][0], json.loads(json.dumps(corner_to_data(judge(self.corner).verdict))))
+        alone = json.loads(json.dumps(corner_to_data(judge(self.corner).verdict)))
+        for name in set(alone) - DECIDED_WITH_THE_AXLE:
+            self.assertEqual(verdict["corners"][0][name], alone[name])
 
 
 class Kinds(Workshop):
