@@ -128,6 +128,35 @@ def plan_cut(
     )
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Section:
+    """The rotor unrolled as the lathe sees it, mm: both expected faces (angles,) at ANGLES_DEG, and the planes.
+
+    ``out_mm`` and ``in_mm`` are where the outboard and the inboard tip stand after each pass, made or planned.
+    """
+
+    outboard_mm: FloatArray
+    inboard_mm: FloatArray
+    out_mm: tuple[float, ...]
+    in_mm: tuple[float, ...]
+
+
+def section(found: Findings, lathe: Lathe, plan: CutPlan, *, own: bool | None = None) -> Section | None:
+    """Return what a drawing of the cut needs, or None where the thickness is not known."""
+    rotor = blank_of(draw_corner(found), lathe, own=lathe.kind == "bench" if own is None else own)
+    if rotor is None:
+        return None
+    outboard, inboard = rotor.faces[0]
+    out, inn = float(np.median(rotor.top_mm)), float(np.median(rotor.inner_low_mm))
+    outs, ins = [], []
+    feeds = [(made.out_mm, made.in_mm) for made in plan.done] + [(ahead.out_mm, ahead.in_mm) for ahead in plan.passes]
+    for fed_out, fed_in in feeds:
+        out, inn = out - fed_out, inn + fed_in
+        outs.append(out)
+        ins.append(inn)
+    return Section(outboard.mean(axis=1), inboard.mean(axis=1), tuple(outs), tuple(ins))
+
+
 def carried_mm(read_mm: float, *, arm_mm: float, cut_radius_mm: float) -> float:
     """Return the runout at the cut of a compensation check that reads ``read_mm`` at ``arm_mm``: x·r_cut/L."""
     require_positive(arm_mm, field="arm_mm")

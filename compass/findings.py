@@ -90,6 +90,13 @@ class Findings:
         return self.thickness.state_discard in (State.BELOW, State.TOO_CLOSE)
 
     @property
+    def anything_over(self) -> bool:
+        """Whether anything of disc, hub or bearing is over its limit, or too close to it to be called within."""
+        states = (self.runout.state, self.thickness.state_variation)
+        done = bool(self.broken) or self.worn or self.bearing_over or self.drum_over_mm is not None
+        return done or State.OVER in states or State.TOO_CLOSE in states
+
+    @property
     def pads_uneven_mm(self) -> float | None:
         """The largest difference between pad readings that shows slides or piston at fault, or None."""
         pads = self.corner.pads

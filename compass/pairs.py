@@ -8,6 +8,7 @@ from compass.findings import CONDITION_CHECKS, Findings
 from compass.limits import State
 from compass.policies import POLICIES, Policy, rank_key, ranked
 from compass.remedies.outcome import Remedy
+from compass.rules import NOTHING_OVER, OTHER_SIDE_NEEDS_METAL, WANTS_MEASURING
 from compass.verdict import CornerVerdict
 
 # What both sides must have alike; None keeps the metal as it is.
@@ -37,6 +38,32 @@ class AxlePlan:
     waits_for: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """One way for a whole axle: what each measured side gets, for the sake of ``lead``, and the bill of all of it.
+
+    ``blocked`` are (position, rule) pairs; the other side's rules count too where both must have alike.
+    """
+
+    code: str
+    lead: str
+    remedies: dict[str, Remedy]
+    blocked: tuple[tuple[str, str], ...]
+    price: float
+    minutes: float
+    cost: float
+
+    @property
+    def feasible(self) -> bool:
+        """Whether no rule stands against it on either side."""
+        return not self.blocked
+
+    @property
+    def own(self) -> Remedy:
+        """The remedy of the side it is for."""
+        return self.remedies[self.lead]
+
+
 def axle_of(position: str) -> str:
     """Return the axle of a position: FL → F, A1R → A1; a motorcycle's wheel is its own."""
     return position if position in ("F", "R") else position[:-1]
@@ -50,12 +77,14 @@ def kind_of_metal(remedy: str | None) -> str | None:
 def plan_axle(corners: Sequence[CornerVerdict], *, policy: str) -> AxlePlan:
     """Decide one axle's corners together under a policy; a corner without remedies is yet to be measured.
 
-    A side that must first have its bearing seen to or its joint cleaned lets the axle's metal wait (rules 3, 4, 7).
+    A side that must first have its bearing seen to or its joint cleaned lets the axle's metal wait (rules 3, 4, 7), and
+    no metal is cut or replaced while nothing on the axle is over a limit.
     """
     school = POLICIES[policy]
     must = {c.position: _must(c) for c in corners}
     free = [c for c in corners if must[c.position] is None and c.remedies]
-    kinds = (None,) if any(must.values()) else (None, *dict.fromkeys(_ALIKE.values()))
+    metal_waits = any(must.values()) or not any(c.found.anything_over for c in corners)
+    kinds = (None,) if metal_waits else (None, *dict.fromkeys(_ALIKE.values()))
     plans = [plan for kind in kinds if (plan := _plan(free, kind, school)) is not None]
     chosen = min(plans, key=lambda plan: _plan_key(plan, free, school)) if plans else _waiting(free, school)
     told: dict[str, str | None] = {c.position: must[c.position] for c in corners}
@@ -73,6 +102,81 @@ def plan_axle(corners: Sequence[CornerVerdict], *, policy: str) -> AxlePlan:
         minutes=sum(r.minutes for r in bills),
         for_the_other=tuple(p for p in told if metal and _not_its_own(own.get(p), metal)),
         waits_for=tuple(p for p, first in must.items() if first is not None and not chosen and free),
+    )
+
+
+def lanes(corners: Sequence[CornerVerdict], plan: AxlePlan, *, policy: str) -> tuple[Lane, ...]:
+    """Return every remedy of the side that needs it most, with what the other side then gets; the plan's own first."""
+    known = [c for c in corners if c.remedies]
+    if not known:
+        return ()
+    school, lead = POLICIES[policy], lead_of(known)
+    found = [_lane(remedy, lead, known, school) for remedy in lead.remedies]
+    told = plan.remedies[lead.position]
+    return tuple(
+        sorted(found, key=lambda x: (not x.feasible, x.code != told, _plan_key(x.remedies, known, school), x.code))
+    )
+
+
+def lead_of(corners: Sequence[CornerVerdict]) -> CornerVerdict:
+    """Return the side that needs a remedy most: a disc or bearing that is done, then what is most over its limit."""
+
+    def need(corner: CornerVerdict) -> tuple[bool, bool, float]:
+        found, spec = corner.found, corner.found.corner.spec
+        variation = found.thickness.result.variation if found.thickness.result is not None else None
+        ratios = [
+            estimate.value_mm / limit
+            for estimate, limit in (
+                (found.runout.tir, spec.max_runout_mm),
+                (variation, spec.max_thickness_variation_mm),
+            )
+            if estimate is not None
+        ]
+        done = bool(found.broken or found.worn or found.bearing_over)
+        return done, not leaves_alone(found), max(ratios, default=0.0)
+
+    return max(corners, key=need)
+
+
+def _lane(remedy: Remedy, lead: CornerVerdict, corners: Sequence[CornerVerdict], policy: Policy) -> Lane:
+    kind = kind_of_metal(remedy.code)
+    chosen = {lead.position: remedy}
+    blocked = [(lead.position, rule) for rule in remedy.blocked_by]
+    if kind is not None and not any(c.found.anything_over for c in corners):
+        blocked.append((lead.position, NOTHING_OVER))
+    for mate in corners:
+        if mate is lead:
+            continue
+        first = _must(mate)
+        if first is not None:
+            chosen[mate.position] = next(r for r in mate.remedies if r.code == first)
+            if kind is not None:
+                blocked.append((mate.position, "bearing_first" if first == "hub_unit" else "clean_first"))
+            continue
+        alike = [r for r in mate.remedies if kind_of_metal(r.code) == kind]
+        fitting = [r for r in alike if r.feasible]
+        own = _own(mate, policy)
+        best = own if own in fitting else min(fitting, key=lambda r: rank_key(r, policy), default=None)
+        if best is not None:
+            chosen[mate.position] = best
+            continue
+        if kind is not None:
+            blocked += [(mate.position, rule) for rule in alike[0].blocked_by]
+            continue
+        quiet = next((r for r in mate.remedies if r.code == "none"), None)
+        if quiet is not None and set(quiet.blocked_by) <= WANTS_MEASURING:
+            blocked += [(mate.position, rule) for rule in quiet.blocked_by]
+        elif own is not None:  # the other side needs metal, so this side's way without it is no plan
+            chosen[mate.position] = own
+            blocked.append((mate.position, OTHER_SIDE_NEEDS_METAL))
+    return Lane(
+        code=remedy.code,
+        lead=lead.position,
+        remedies=chosen,
+        blocked=tuple(blocked),
+        price=sum(r.price for r in chosen.values()),
+        minutes=sum(r.minutes for r in chosen.values()),
+        cost=sum(r.cost for r in chosen.values()),
     )
 
 
@@ -138,5 +242,6 @@ def _plan(corners: Sequence[CornerVerdict], kind: str | None, policy: Policy) ->
 def _plan_key(plan: dict[str, Remedy], corners: Sequence[CornerVerdict], policy: Policy) -> tuple[float, float, float]:
     """Return what plans are sorted by: the needing side's odds and school, the cost of both."""
     keys = {p: rank_key(r, policy) for p, r in plan.items()}
-    needing = [keys[c.position] for c in corners if not leaves_alone(c.found)] or list(keys.values())
+    needing = [keys[c.position] for c in corners if c.position in keys and not leaves_alone(c.found)]
+    needing = needing or list(keys.values())
     return (max(key[1] for key in needing), max(key[2] for key in needing), sum(key[3] for key in keys.values()))

@@ -74,6 +74,11 @@ def hub_beside_a_done_disc(asked: Question) -> bool:
     return bool(asked.found.broken or asked.found.worn) and asked.remedy == "hub_unit" and not asked.found.bearing_over
 
 
+def hub_in_order(asked: Question) -> bool:
+    """Nothing is over its limit here: no hub is replaced for it."""
+    return asked.remedy == "hub_unit" and not asked.found.anything_over
+
+
 def metal_short(asked: Question) -> bool:
     """Less than 19 in 20 odds that enough metal is left above machine-to after the cut."""
     odds = asked.odds_metal
@@ -171,6 +176,7 @@ def over_limit(asked: Question) -> bool:
 def variation_stays(asked: Question) -> bool:
     """The disc is uneven over its limit, and this leaves it so: the pedal would still pulse."""
     keeps = asked.remedy in ("clean_and_torque", "index")
+    keeps = keeps or (asked.remedy == "hub_unit" and not asked.found.bearing_over)
     clean = not set(asked.found.runout.flags) & set(CONDITION_CHECKS)
     return keeps and clean and asked.found.thickness.state_variation is State.OVER
 
@@ -239,6 +245,7 @@ class Rule(NamedTuple):
 FORBIDS: Final = (
     Rule("disc_is_done", 1, disc_is_done),
     Rule("hub_beside_a_done_disc", 1, hub_beside_a_done_disc),
+    Rule("hub_in_order", 9, hub_in_order),
     Rule("bearing_first", 3, bearing_first),
     Rule("turns_do_not_repeat", 3, turns_do_not_repeat),
     Rule("clean_first", 4, clean_first),
@@ -262,6 +269,18 @@ FORBIDS: Final = (
     Rule("plate_not_flat", 5, plate_not_flat),
     Rule("beyond_taper", 5, beyond_taper),
 )
+
+# Rule 7 is about an axle, not a corner: ``compass.pairs`` keeps it, and names it by these codes.
+OTHER_SIDE_NEEDS_METAL: Final = "other_side_needs_metal"
+NOTHING_OVER: Final = "nothing_over"
+# What is forbidden only because something is not measured yet.
+WANTS_MEASURING: Final = frozenset(
+    {"runout_unknown", "thickness_missing", "thickness_unknown", "whose_unknown", "measure_when_fitted"}
+)
+REASONS: Final = {rule.code: rule.reason for rule in FORBIDS} | {
+    NOTHING_OVER: "Nothing on this axle is over its limit: no metal is cut and no part replaced for it.",
+    OTHER_SIDE_NEEDS_METAL: "The other side must be cut or replaced, and so must this one: both sides get the same.",
+}
 
 
 def forbidden_by(asked: Question) -> tuple[str, ...]:

@@ -1,7 +1,7 @@
 """What the workshop has and asks: plates, lathes, prices, minutes, policy. Records; no decisions."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field, fields
 from types import MappingProxyType
 from typing import Any, Final
 
@@ -105,6 +105,26 @@ class Shop:
         parts = {"new_rotors": "rotor", "plate": "plate", "hub_unit": "hub_unit"}
         bought = sum(self.price_of(parts[part]) for part in remedy.split("+") if part in parts)
         return self.minutes_of(remedy) / 60 * self.price_of("labour_per_hour") + bought
+
+
+def shop_to_data(shop: Shop) -> dict[str, Any]:
+    """Return a shop as data of a case file; reading it back gives the same shop."""
+    data: dict[str, Any] = {"policy": shop.policy}
+    if shop.plates:
+        data["plates"] = [asdict(plate) for plate in shop.plates]
+    if shop.lathes:
+        data["lathes"] = [
+            {
+                name: dict(value) if name == "max_depth_mm" else value
+                for field_ in fields(lathe)
+                if (value := getattr(lathe, name := field_.name)) not in (None, "")
+            }
+            for lathe in shop.lathes
+        ]
+    for name in ("prices", "minutes"):
+        if getattr(shop, name):
+            data[name] = dict(getattr(shop, name))
+    return data | {"warranty_km": shop.warranty_km, "wear_allowance_mm": shop.wear_allowance_mm}
 
 
 def shop_from_data(data: Mapping[str, Any]) -> Shop:

@@ -27,9 +27,7 @@ _FREEDOM: Final = 2.0
 _STANDS_BACK: Final = (0.0, 0.3, 0.6)  # of the runout
 _NEAR_DEG: Final = 35.0
 _HALF_EXPLAINED: Final = 0.45
-_DRIVEN_OTHERWISE: Final = (
-    0.1  # how much the rate ahead differs from that behind, one sd of its logarithm; our estimate
-)
+DRIVEN_OTHERWISE: Final = 0.1  # how much the rate ahead differs from that behind, one sd of its logarithm; our estimate
 _EXPLAINED: Final = 0.6  # share of the variation a story must explain
 
 
@@ -211,7 +209,7 @@ def life(metal: Sequence[Metal], limits_mm: dict[str, float]) -> Life | None:
     here, rate = covariance @ (design.T * weight) @ y
     drawn = normal_draws(2, stream=70) @ np.linalg.cholesky(covariance).T + np.array([here, rate])
     # What lies ahead is not driven quite as what lies behind.
-    drawn[:, 1] *= np.exp(_DRIVEN_OTHERWISE * normal_draws(1, stream=71)[:, 0])
+    drawn[:, 1] *= np.exp(DRIVEN_OTHERWISE * normal_draws(1, stream=71)[:, 0])
     to = {}
     for name, limit_mm in limits_mm.items():
         with np.errstate(divide="ignore", invalid="ignore"):

@@ -125,6 +125,24 @@ REMEDIES: Final[dict[str, str]] = {
     "new_rotors+index": _N("New rotors, best of their positions"),
     "new_rotors+on_vehicle_cut": _N("New rotors, matched on the vehicle"),
 }
+SCRATCH: Final[dict[str, str]] = {
+    "scratch_no_runout_here": _N(
+        "Clean all round: the lathe runs true to this hub, and the disc has next to no runout here. "
+        "If the sweep said otherwise, check the nuts and sweep again before you cut."
+    ),
+    "scratch_runout": _N(
+        "It comes and goes: this is the disc's runout against its own hub, as swept. Go on with the plan."
+    ),
+    "scratch_patch": _N(
+        "One patch: a hard spot, a print or a high place. It may need another pass; if it stays dark and hard after "
+        "the finish pass, the disc is not to be cut further."
+    ),
+    "scratch_rotor_true": _N("Clean all round: the rotor is true on this arbor. The runout belongs to the hub."),
+    "scratch_rotor_or_mounting": _N(
+        "It comes and goes: rotor or mounting. Loosen, turn the rotor half a turn on the arbor, scratch again beside "
+        "it: in the same place on the rotor it is the rotor, else clean the adapters and mount it again."
+    ),
+}
 STATES: Final[dict[str, str]] = {
     "within": _N("within"),
     "over": _N("over"),
@@ -158,7 +176,21 @@ SURFACES: Final[dict[str, str]] = {
     "arbor": _N("On the arbor"),
 }
 STUD_PLACE: Final = _N("stud {stud}")
+AT_STUD: Final = _N("at stud {stud}")
+BETWEEN_STUDS: Final = _N("between studs {first} and {second}")
+_AT_STUD: Final = 0.12  # of the way to the next stud: nearer than that it stands at one
 STUD_PLACE_OFF: Final = _N("stud {stud} {offset:+.0f}°")
+
+
+def between_studs(angle_deg: float, studs: int, *, translate: Callable[[str], str] = gettext_noop) -> str:
+    """Name a plate's place: at a stud, or between which two."""
+    step = 360.0 / studs
+    place = (angle_deg % 360.0) / step
+    near = round(place)
+    if abs(place - near) < _AT_STUD:
+        return translate(AT_STUD).format(stud=near % studs + 1)
+    low = int(place)
+    return translate(BETWEEN_STUDS).format(first=low % studs + 1, second=(low + 1) % studs + 1)
 
 
 def sentence(reason: Reason, *, unit: Unit = Unit.MM, translate: Callable[[str], str] = gettext_noop) -> str:

@@ -10,6 +10,7 @@ import numpy as np
 from compass.angles import nearest_stud, stud_deg
 from compass.evidence import Spec
 from drawing.curves import Curve
+from drawing.setting import Setting, draw_setting
 from drawing.svg import Point, element, group, hatching, number, on_circle, path, picture, runs_beyond, text
 
 SIZE: Final = 520.0
@@ -38,6 +39,7 @@ class Rose:
     before: Curve | None = None  # as the disc ran before cleaning and torquing
     joint: tuple[complex, complex] | None = None  # what dirt and nuts added, and what is left
     rubbing: bool = False  # fill where a released pad is reached
+    setting: Setting | None = None  # rotor and plate as somebody would set them
 
 
 def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
@@ -49,8 +51,11 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     factor = _factor([curve for curve in (rose.runout, rose.before) if curve is not None], scale)
     layers: list[Tree.Element] = [hatching("rose"), _iron(spec, scale, zero)]
     wheel = [*_studs(rose), *_station_ticks(rose)]
-    wheel.insert(0, _thickness_ring(rose.thickness))
+    if rose.setting is None:
+        wheel.insert(0, _thickness_ring(rose.thickness))
     wheel += _triangle(rose) if rose.joint is None else _joint(*rose.joint)
+    if rose.setting is not None:
+        wheel += draw_setting(rose.setting, centre=_CENTRE)
     if rose.before is not None:
         wheel.append(_outline(rose.before, zero, factor * scale, class_="runout before"))
     if rose.runout is not None:
@@ -220,8 +225,10 @@ def _triangle(rose: Rose) -> list[Tree.Element]:
     """Draw hub, rotor and their sum from the centre, head to tail: which of the two throws the disc."""
     if rose.hub is None or rose.rotor is None:
         return []
-    total = rose.hub + rose.rotor
-    per_mm = _VECTORS / max(abs(rose.hub), abs(total), 1e-6)
+    plate = rose.setting.plate if rose.setting is not None else 0j
+    stands = rose.hub + plate  # what the rotor is bolted to
+    total = stands + rose.rotor
+    per_mm = _VECTORS / max(abs(rose.hub), abs(stands), abs(total), 1e-6)
 
     def at(vector: complex) -> Point:
         # A·e^{iα} has its real part toward stud 1 (up) and its imaginary part clockwise (right).
@@ -230,7 +237,8 @@ def _triangle(rose: Rose) -> list[Tree.Element]:
     return [
         path([at(0j), at(total)], class_="vector-both"),
         path([at(0j), at(rose.hub)], class_="vector-hub"),
-        path([at(rose.hub), at(total)], class_="vector-rotor"),
+        *([path([at(rose.hub), at(stands)], class_="vector-plate")] if plate else []),
+        path([at(stands), at(total)], class_="vector-rotor"),
     ]
 
 

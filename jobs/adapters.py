@@ -1,6 +1,7 @@
 """Rows of this app into records of the core: the only place that maps one to the other."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -9,13 +10,14 @@ from compass.dial import DialReading, Face, Unwrapped, read_dial, unwrap
 from compass.errors import UnreadableNumberError
 from compass.evidence import Case as CaseRecord
 from compass.evidence import Corner as CornerRecord
-from compass.evidence import Drum, HighSpot, OverLips, Pads, Surface
+from compass.evidence import Drum, HighSpot, OverLips, Pads, Surface, WearRate
 from compass.evidence import Sweep as SweepRecord
 from compass.evidence import ThicknessRound as ThicknessRecord
+from compass.shop import Shop, shop_from_data, shop_to_data
 from compass.units import Unit
 from jobs.looking import Looked, read_look
 from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
-from workshop.adapters import dial_of, spec_of
+from workshop.adapters import dial_of, shop_of_workshop, spec_of
 from workshop.models import Instrument
 
 
@@ -120,6 +122,17 @@ def corner_record(
     )
 
 
+def with_wear(record: CornerRecord, wear: Mapping[str, WearRate]) -> CornerRecord:
+    """Return a corner's evidence with its wear rate, where the vehicle's history tells one."""
+    return replace(record, wear=wear.get(record.position))
+
+
+def shop_of(job: Job) -> Shop:
+    """Return what a job is reckoned with: the shop an imported case brought along, else this workshop's."""
+    brought = job.case_rest.get("shop")
+    return shop_from_data(brought) if brought else shop_of_workshop()
+
+
 def case_record(job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
     """Return a job as a case: what an imported one brought along goes out with it again."""
     vehicle: dict[str, Any] = {"label": job.vehicle.label, "kind": job.vehicle.kind}
@@ -132,7 +145,7 @@ def case_record(job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
         case_id=job.case_rest.get("id", f"Job {job.pk}"),
         vehicle=vehicle,
         complaint=job.story,
-        shop=job.case_rest.get("shop", {}),
+        shop=job.case_rest.get("shop") or shop_to_data(shop_of_workshop()),
     )
 
 

@@ -5,11 +5,12 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
+from compass.evidence import WearRate
 from compass.units import Unit
 from compass.wear import Life, Metal, falls, life, unswept_edge
 from drawing.life import WearLine, draw_life
 from jobs.looking import read_look
-from jobs.models import Corner, RotorFitting
+from jobs.models import Corner, Job, RotorFitting
 from workshop.adapters import distance_text
 from workshop.models import POSITION_NAMES, AxleLimits, Vehicle, axle_of
 
@@ -50,6 +51,32 @@ class CornerHistory:
 
 def vehicle_history(vehicle: Vehicle, *, unit: Unit) -> list[CornerHistory]:
     """Return the history of every corner of a vehicle, in two queries and the vehicle's limits."""
+    return [_told(reckoned, unit) for reckoned in _reckon(vehicle)]
+
+
+def wear_of(job: Job) -> dict[str, WearRate]:
+    """Return the wear rate of every corner: as an imported case told it, else as the vehicle's history shows it."""
+    told = job.case_rest.get("wear")
+    if told is not None:
+        return {position: WearRate(**rate) for position, rate in told.items()}
+    return {
+        r.position: WearRate(mm_per_1000_km=r.life.rate_mm, u_mm=r.life.u_rate_mm)
+        for r in _reckon(job.vehicle)
+        if r.life is not None and r.life.rate_mm > 0
+    }
+
+
+@dataclass(frozen=True)
+class _Reckoned:
+    position: str
+    past: list[Past]
+    life: Life | None
+    note: str
+    fitted_km: int | None
+    limits: AxleLimits | None
+
+
+def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
     corners = list(
         Corner.objects.filter(job__vehicle=vehicle, job__odometer_km__isnull=False)
         .select_related("job", "limits", "look")
@@ -60,42 +87,45 @@ def vehicle_history(vehicle: Vehicle, *, unit: Unit) -> list[CornerHistory]:
     for limits in vehicle.limits.order_by("created_at", "pk"):
         in_force[limits.axle] = limits
     return [
-        _corner_history(
+        _reckon_corner(
             position,
             [c for c in corners if c.position == position],
             [f for f in fittings if f.position == position],
             in_force.get(axle_of(position)),
-            unit,
         )
         for position in vehicle.positions
     ]
 
 
-def _corner_history(
-    position: str, corners: list[Corner], fittings: list[RotorFitting], limits: AxleLimits | None, unit: Unit
-) -> CornerHistory:
+def _reckon_corner(
+    position: str, corners: list[Corner], fittings: list[RotorFitting], limits: AxleLimits | None
+) -> _Reckoned:
     measured = [_measured(corner) for corner in corners if corner.verdict.get("thickness", {}).get("min_mm")]
     fitted = max(fittings, key=lambda f: f.odometer_km, default=None)
     note = ""
     past = measured
     if fitted is not None:
         past = [_fitted(fitted), *(m for m in measured if m.metal.distance_km > fitted.odometer_km)]
-        note = _("from the rotor fitted at %(at)s") % {"at": distance_text(fitted.odometer_km, unit)}
     elif measured and not falls([m.metal for m in measured]):
         note = _("thickness has grown between two visits: a rotor was fitted. Record it to count from there.")
-        drawn = _draw(past, None, limits, unit)
-        return CornerHistory(position, str(POSITION_NAMES[position]), past, None, drawn, note, limits)
+        return _Reckoned(position, past, None, note, None, limits)
     elif len({m.metal.distance_km for m in measured}) == 1:
         past, note = _from_edge(measured, corners, limits)
     ends = {"discard": limits.discard_thickness_mm} if limits is not None else {}
     if limits is not None and limits.machine_to_thickness_mm:
         ends["machine_to"] = limits.machine_to_thickness_mm
     lasting = life([p.metal for p in past], ends)
-    if lasting is None and not note:
+    if lasting is None and not note and fitted is None:
         note = _("two thicknesses at two distances are needed")
-    return CornerHistory(
-        position, str(POSITION_NAMES[position]), past, lasting, _draw(past, lasting, limits, unit), note, limits
-    )
+    return _Reckoned(position, past, lasting, note, fitted.odometer_km if fitted is not None else None, limits)
+
+
+def _told(r: _Reckoned, unit: Unit) -> CornerHistory:
+    note = r.note
+    if r.fitted_km is not None:
+        note = _("from the rotor fitted at %(at)s") % {"at": distance_text(r.fitted_km, unit)}
+    drawn = _draw(r.past, r.life, r.limits, unit)
+    return CornerHistory(r.position, str(POSITION_NAMES[r.position]), r.past, r.life, drawn, note, r.limits)
 
 
 def _measured(corner: Corner) -> Past:

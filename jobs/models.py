@@ -15,6 +15,7 @@ from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
 from compass.units import Unit
+from jobs.remedy_models import Cut, CutPass, Decision, FittedPlate
 from workshop.models import POSITION_NAMES, AxleLimits, Instrument, User, Vehicle, axle_of
 
 
@@ -23,12 +24,15 @@ class JobQuerySet(models.QuerySet["Job"]):
 
     def for_floor(self) -> "JobQuerySet":
         """Fetch what a strip on the floor shows."""
-        return self.select_related("vehicle", "assigned_to").prefetch_related("corners")
+        return self.select_related("vehicle", "assigned_to").prefetch_related("corners", "decisions")
 
     def for_page(self) -> "JobQuerySet":
         """Fetch what every page of a job shows in its head and ribbon."""
         people = self.select_related("vehicle", "assigned_to", "closed_by")
-        return people.prefetch_related("corners__limits", "corners__look")
+        corners = models.Prefetch("corners", Corner.objects.select_related("limits", "look"))
+        return people.prefetch_related(
+            corners, models.Prefetch("decisions", Decision.objects.select_related("decided_by"))
+        )
 
     def matching(self, words: str) -> "JobQuerySet":
         """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""
@@ -342,3 +346,20 @@ class Booking(models.Model):
     def __str__(self) -> str:
         """Name it for the audit trail."""
         return f"{self.place} {self.starts_at:%H:%M}"
+
+
+__all__ = [
+    "Booking",
+    "Corner",
+    "Cut",
+    "CutPass",
+    "Decision",
+    "FittedPlate",
+    "Job",
+    "Look",
+    "QuickReading",
+    "RotorFitting",
+    "Sweep",
+    "Tape",
+    "ThicknessRound",
+]

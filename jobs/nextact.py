@@ -43,12 +43,30 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         act = _on_corner(job, candidate, here=candidate is corner, sweep_pk=sweep_pk)
         if act is not None:
             return act
-    return NextAct(
+    return _to_choose(job, corners) or NextAct(
         words=_("Close the job"),
         why=_("every corner is measured and within its limits"),
         minutes=None,
         url=reverse("jobs:complaint", args=[job.pk]) + "#close",
     )
+
+
+def _to_choose(job: Job, corners: list[Corner]) -> NextAct | None:
+    """Lead to the first axle with something found on it that nobody has decided yet."""
+    decided = {decision.axle for decision in job.decisions.all()}
+    for corner in corners:
+        found = corner.verdict.get("root_cause", "none_found") != "none_found"
+        if (found or corner.verdict.get("do_not_drive")) and corner.axle not in decided:
+            url = reverse("jobs:choose", args=[job.pk, corner.axle])
+            return NextAct(_("Choose the remedy"), _("what each one would leave, with odds"), None, url)
+    if decided and any(c.verdict.get("root_cause", "none_found") != "none_found" for c in corners):
+        return NextAct(
+            _("Do it, then measure again"),
+            _("decided; the proof is still to come"),
+            None,
+            reverse("jobs:choose-worst", args=[job.pk]),
+        )
+    return None
 
 
 def _separating(corner: Corner, check: str, words: str, prepare: str, place: str) -> NextAct:

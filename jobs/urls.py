@@ -2,7 +2,17 @@
 
 from django.urls import path
 
-from jobs import booking_views, cause_views, corner_views, file_views, tape_views, vehicle_views, views
+from jobs import (
+    booking_views,
+    cause_views,
+    choose_views,
+    corner_views,
+    cut_views,
+    file_views,
+    tape_views,
+    vehicle_views,
+    views,
+)
 
 app_name = "jobs"
 urlpatterns = [
@@ -13,6 +23,13 @@ urlpatterns = [
     path("bookings/<int:pk>/give-up/", booking_views.give_up, name="give-up"),
     path("jobs/<int:pk>/story/", cause_views.story, name="story"),
     path("jobs/<int:pk>/cause/", cause_views.cause, name="cause"),
+    path("jobs/<int:pk>/choose/", choose_views.choose_worst, name="choose-worst"),
+    path("jobs/<int:pk>/choose/<str:axle>/", choose_views.choose, name="choose"),
+    path("jobs/<int:pk>/choose/<str:axle>/decide/", choose_views.decide_axle, name="decide"),
+    path("jobs/<int:pk>/<str:position>/turn/", choose_views.turn_rotor, name="turn-rotor"),
+    path("jobs/<int:pk>/<str:position>/plate/", choose_views.fit, name="fit-plate"),
+    path("jobs/<int:pk>/<str:position>/cut/", cut_views.cut, name="cut"),
+    path("jobs/<int:pk>/<str:position>/cut/step/", cut_views.cut_step, name="cut-step"),
     path("jobs/<int:pk>/road-test/", cause_views.road_test, name="road-test"),
     path("jobs/<int:pk>/close/", views.close, name="close"),
     path("jobs/<int:pk>/changes/", views.changes, name="changes"),

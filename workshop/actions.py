@@ -5,7 +5,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from workshop.models import AxleLimits, Instrument, User, Vehicle
+from workshop.models import AxleLimits, Instrument, Lathe, PlateKind, ShopFigures, User, Vehicle
 from workshop.policy import Deed, require
 
 
@@ -41,6 +41,32 @@ def keep_instrument(user: User, instrument: Instrument) -> Instrument:
     instrument.full_clean()
     instrument.save()
     return instrument
+
+
+@transaction.atomic
+def keep_tooling(user: User, row: Lathe | PlateKind) -> None:
+    """Add a lathe or a kind of plate, or change it."""
+    require(user, Deed.KEEP_STORE)
+    row._history_user = user
+    row.full_clean()
+    row.save()
+
+
+@transaction.atomic
+def keep_figures(user: User, *, version: int, **figures: Any) -> ShopFigures:
+    """Set the workshop's prices, minutes and policy; refused if somebody else was faster."""
+    require(user, Deed.SET_PRICES)
+    ShopFigures.objects.get_or_create(pk=1)
+    kept = ShopFigures.objects.select_for_update().get(pk=1)
+    if kept.version != version:
+        raise StaleFiguresError
+    for name, value in figures.items():
+        setattr(kept, name, value)
+    kept.version += 1
+    kept._history_user = user
+    kept.full_clean()
+    kept.save()
+    return kept
 
 
 def set_preferences(user: User, *, units: str | None = None, theme: str | None = None) -> None:
@@ -81,3 +107,7 @@ def change_person(user: User, person: User, *, role: str, is_active: bool) -> Us
 
 class LastLeadError(Exception):
     """The change would leave the workshop without a lead."""
+
+
+class StaleFiguresError(Exception):
+    """Somebody else changed the workshop's figures since the page was drawn."""

@@ -5,8 +5,11 @@ from django.utils.translation import gettext as _
 
 from compass.dial import Dial, Face
 from compass.evidence import Spec
+from compass.shop import Lathe as LatheRecord
+from compass.shop import Plate, Shop
 from compass.units import KM_PER_MILE, Unit
-from workshop.models import LIMIT_FIGURES, Instrument, LimitFigures, User
+from workshop.models import LIMIT_FIGURES, Instrument, Lathe, LimitFigures, PlateKind, ShopFigures, User
+from workshop.shop_models import MINUTE_FIELDS, PRICE_FIELDS
 
 # Figures of the library that the core judges by; torque and source are the workshop's own business.
 _SPEC_FIGURES = tuple(name for name in LIMIT_FIGURES if name not in ("features", "wheel_torque_nm", "source"))
@@ -24,6 +27,39 @@ def dial_of(instrument: Instrument | None, *, graduation_mm: float) -> Dial:
     if instrument is None or instrument.kind != Instrument.Kind.DIAL:
         return Dial(graduation_mm)
     return Dial(graduation_mm, Face(instrument.face), instrument.divisions, instrument.error_limit_mm)
+
+
+def plate_of(kind: PlateKind) -> Plate:
+    """Return the core's record of a kind of plate."""
+    return Plate(kind.correction_mm, kind.reference_radius_mm, kind.positions, kind.studs)
+
+
+def lathe_of(lathe: Lathe) -> LatheRecord:
+    """Return the core's record of a lathe."""
+    depths = {"vented": lathe.max_vented_mm, "solid": lathe.max_solid_mm}
+    return LatheRecord(
+        kind=lathe.kind,
+        runout_left_mm=lathe.runout_left_mm,
+        min_depth_mm=lathe.min_depth_mm,
+        max_depth_mm={rotor: depth for rotor, depth in depths.items() if depth is not None},
+        finish_depth_mm=lathe.finish_depth_mm,
+        mm_per_line=lathe.mm_per_line,
+        name=lathe.name,
+    )
+
+
+def shop_of_workshop() -> Shop:
+    """Return what this workshop has and asks: plates in stock, lathes in use, its own figures."""
+    figures = ShopFigures.in_force()
+    one = {"warranty_km": "warranty_km", "wear_allowance_mm": "wear_allowance_mm"}
+    return Shop(
+        policy=figures.policy,
+        plates=tuple(plate_of(kind) for kind in PlateKind.objects.filter(stock__gt=0)),
+        lathes=tuple(lathe_of(lathe) for lathe in Lathe.objects.filter(retired=False)),
+        prices=figures.told(PRICE_FIELDS),
+        minutes=figures.told(MINUTE_FIELDS),
+        **figures.told(one),
+    )
 
 
 def distance_text(km: float, unit: Unit) -> str:

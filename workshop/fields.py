@@ -67,6 +67,22 @@ class SmallFileField(forms.FileField):
         return upload
 
 
+class NumberField(forms.FloatField):
+    """A plain number of at least 0: money, minutes, kilometres. Comma and point both mean the decimal sign."""
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(min_value=0, **options)
+        self.widget = forms.TextInput({"inputmode": "decimal", "autocomplete": "off"})
+
+    def to_python(self, value: Any) -> Any:
+        """Take a comma for the decimal sign too."""
+        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show stored figures without idle decimals; leave what was just typed alone."""
+        return f"{value:.10g}" if isinstance(value, (int, float)) else value
+
+
 class TorqueField(forms.FloatField):
     """A torque: N·m, or lb·ft where lengths are in thou; cleans to N·m."""
 

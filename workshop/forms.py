@@ -6,9 +6,11 @@ from django import forms
 from django.contrib.auth.password_validation import validate_password
 from django.utils.translation import gettext_lazy as _
 
+from compass.shop import MINUTES, PRICES, WARRANTY_KM, WEAR_ALLOWANCE_MM
 from compass.units import Unit
-from workshop.fields import LengthField, SmallFileField, TorqueField
-from workshop.models import AxleLimits, Instrument, User
+from workshop.fields import LengthField, NumberField, SmallFileField, TorqueField
+from workshop.models import AxleLimits, Instrument, Lathe, PlateKind, ShopFigures, User
+from workshop.shop_models import MINUTE_FIELDS, PRICE_FIELDS
 
 FEATURES: Final = (
     ("slotted", _("slotted")),
@@ -158,6 +160,118 @@ class InstrumentForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         for name in ("graduation_mm", "error_limit_mm"):
             self.fields[name].speak(unit)
+
+
+class LatheForm(forms.ModelForm):
+    """A lathe's profile, lengths in the person's own unit."""
+
+    mm_per_line = LengthField(label=_("One line of the knob feeds"), most_mm=1, required=False)
+    min_depth_mm = LengthField(label=_("Least depth, a face and pass"), most_mm=1)
+    max_vented_mm = LengthField(label=_("Most, vented disc"), most_mm=2, required=False)
+    max_solid_mm = LengthField(label=_("Most, solid disc"), most_mm=2, required=False)
+    finish_depth_mm = LengthField(label=_("A finish pass takes"), most_mm=1, required=False)
+    runout_left_mm = LengthField(label=_("Runout it leaves"), most_mm=0.2)
+
+    class Meta:
+        model = Lathe
+        fields = (
+            "name",
+            "kind",
+            "mm_per_line",
+            "runout_left_mm",
+            "min_depth_mm",
+            "finish_depth_mm",
+            "max_vented_mm",
+            "max_solid_mm",
+            "feed_rough",
+            "feed_finish",
+            "tip_corners",
+            "tip_corner_now",
+            "retired",
+        )
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for field in self.fields.values():
+            if isinstance(field, LengthField):
+                field.speak(unit)
+
+    def clean(self) -> dict[str, Any]:
+        """Hold depths and tip corners against each other."""
+        data = super().clean() or {}
+        least = data.get("min_depth_mm")
+        for name in ("max_vented_mm", "max_solid_mm", "finish_depth_mm"):
+            if least and data.get(name) and data[name] < least:
+                self.add_error(name, _("Less than the least depth: the tip would rub and burn. Check both."))
+        corners, now = data.get("tip_corners"), data.get("tip_corner_now")
+        if corners and now and not 1 <= now <= corners:
+            self.add_error("tip_corner_now", _("This tip has %(n)s corners.") % {"n": corners})
+        return data
+
+
+class PlateForm(forms.ModelForm):
+    """A kind of correction plate and its stock."""
+
+    correction_mm = LengthField(label=_("Correction (TIR)"), most_mm=1)
+    reference_radius_mm = LengthField(label=_("At radius"), most_mm=400, large=True)
+
+    class Meta:
+        model = PlateKind
+        fields = ("correction_mm", "reference_radius_mm", "studs", "positions", "stock")
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name in ("correction_mm", "reference_radius_mm"):
+            self.fields[name].speak(unit)
+
+
+class FiguresForm(forms.ModelForm):
+    """The workshop's own prices, minutes and policy; what is left empty is an estimate, shown in the field."""
+
+    wear_allowance_mm = LengthField(label=_("Wear allowance over discard"), most_mm=5, required=False)
+    version = forms.IntegerField(widget=forms.HiddenInput)
+
+    class Meta:
+        model = ShopFigures
+        fields = (
+            "policy",
+            "currency",
+            *PRICE_FIELDS.values(),
+            *MINUTE_FIELDS.values(),
+            "warranty_km",
+            "wear_allowance_mm",
+        )
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.initial["version"] = self.instance.version
+        self.fields["wear_allowance_mm"].speak(unit)
+        estimates = {PRICE_FIELDS[k]: v for k, v in PRICES.items()}
+        estimates |= {MINUTE_FIELDS[k]: v for k, v in MINUTES.items() if k in MINUTE_FIELDS}
+        estimates |= {"warranty_km": WARRANTY_KM}
+        for name, estimate in estimates.items():
+            self.fields[name] = NumberField(label=self.fields[name].label, required=False)
+            self.fields[name].widget.attrs["placeholder"] = f"≈ {estimate:g}"
+        self.fields["wear_allowance_mm"].widget.attrs["placeholder"] = f"≈ {WEAR_ALLOWANCE_MM:g} mm"
+
+    def figures(self) -> dict[str, Any]:
+        """Return the cleaned figures without the version."""
+        return {name: value for name, value in self.cleaned_data.items() if name != "version"}
+
+    @property
+    def money(self) -> list[forms.BoundField]:
+        """Currency and prices."""
+        return [self[name] for name in ("currency", *PRICE_FIELDS.values())]
+
+    @property
+    def time(self) -> list[forms.BoundField]:
+        """Minutes a corner."""
+        return [self[name] for name in MINUTE_FIELDS.values()]
+
+    @property
+    def distance(self) -> list[forms.BoundField]:
+        """Warranty and wear."""
+        return [self["warranty_km"], self["wear_allowance_mm"]]
 
 
 class LibraryFileForm(forms.Form):

@@ -11,6 +11,8 @@ from django.db.models.functions import Lower
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
+from workshop.shop_models import Lathe, PlateKind, ShopFigures
+
 
 class User(AbstractUser):
     """A person of the workshop, with the role that decides what they may do (workshop.policy)."""
@@ -311,3 +313,19 @@ class Instrument(models.Model):
     def is_due(self, today: date) -> bool:
         """Whether it is to be checked against its standard before it is believed further."""
         return self.checked_on is None or (today - self.checked_on).days > self.check_every_days
+
+
+__all__ = [
+    "LIMIT_FIGURES",
+    "POSITION_NAMES",
+    "AxleLimits",
+    "Instrument",
+    "Lathe",
+    "LibraryLimits",
+    "LimitFigures",
+    "PlateKind",
+    "ShopFigures",
+    "User",
+    "Vehicle",
+    "axle_of",
+]

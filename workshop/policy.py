@@ -16,6 +16,9 @@ class Deed(StrEnum):
     OPEN_JOB = "open_job"
     EDIT_JOB = "edit_job"  # words, odometer, who has it
     SET_LIMITS = "set_limits"
+    KEEP_STORE = "keep_store"  # lathes, plates in stock
+    SET_PRICES = "set_prices"  # prices, minutes, the workshop's policy
+    CHOOSE = "choose"  # decide on a remedy, fit a plate, record a cut
     CLOSE_JOB = "close_job"
     MANAGE_PEOPLE = "manage_people"
 
@@ -28,6 +31,9 @@ ROLES: Final[dict[Deed, frozenset[str]]] = {
     Deed.OPEN_JOB: _TRAINED,
     Deed.EDIT_JOB: _TRAINED,
     Deed.SET_LIMITS: _TRAINED,
+    Deed.KEEP_STORE: _TRAINED,
+    Deed.SET_PRICES: frozenset({User.Role.LEAD}),
+    Deed.CHOOSE: _TRAINED,
     Deed.CLOSE_JOB: _TRAINED,
     Deed.MANAGE_PEOPLE: frozenset({User.Role.LEAD}),
 }

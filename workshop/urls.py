@@ -3,7 +3,7 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
-from workshop import store_views, views
+from workshop import store_views, tooling_views, views
 
 app_name = "workshop"
 urlpatterns = [
@@ -15,6 +15,9 @@ urlpatterns = [
     path("store/limits/service/", store_views.library_service, name="library-service"),
     path("store/limits.<str:kind>", store_views.library_file, name="library-file"),
     path("store/instruments/", store_views.instruments, name="instruments"),
+    path("store/lathes/", tooling_views.lathes, name="lathes"),
+    path("store/plates/", tooling_views.plates, name="plates"),
+    path("store/figures/", tooling_views.figures, name="figures"),
     path("people/", views.people, name="people"),
     path("people/<int:pk>/", views.person, name="person"),
 ]

@@ -38,3 +38,21 @@ def distance_km(runout_mm: FloatArray, variation_mm: FloatArray) -> FloatArray:
     with np.errstate(divide="ignore", invalid="ignore"):
         km = np.where(growth > 0, to_go / np.maximum(growth, 1e-12) * 1000, NEVER_KM)
     return np.where(to_go == 0, 0.0, np.minimum(km, NEVER_KM))
+
+
+def outlay(
+    today: float, lasts_km: float, *, renewal: float, renewal_km: float, over_km: float
+) -> tuple[tuple[float, float], ...]:
+    """Return what is spent by when, steps (km, money so far) over a distance: today's bill, then new rotors each time.
+
+    ``lasts_km`` is how far the disc goes after today's work, ``renewal_km`` how far a new one goes.
+    """
+    steps = [(0.0, today)]
+    at = lasts_km
+    while at < over_km and len(steps) < _MOST_STEPS:
+        steps.append((at, steps[-1][1] + renewal))
+        at += max(renewal_km, over_km / _MOST_STEPS)
+    return tuple(steps)
+
+
+_MOST_STEPS: Final = 12

@@ -121,7 +121,7 @@ def _remaining(outcome: Outcome, draws: CornerDraws) -> tuple[float, float, floa
     if outcome.least_mm is None or draws.wear_mm is None:
         return None
     left = np.maximum(outcome.least_mm - draws.spec.discard_thickness_mm, 0.0)
-    rate = draws.wear_mm[: left.size]
+    rate = np.resize(draws.wear_mm, left.size)
     with np.errstate(divide="ignore"):
         distance = np.where(rate > 1e-6, left / np.maximum(rate, 1e-6) * 1000, math.inf)
     return points(np.minimum(distance, FARTHEST_KM))

@@ -16,6 +16,7 @@ from compass.profile import ORDERS, harmonics
 from compass.thickness import ThicknessResult
 from compass.uncertainty import DRAWS, even_draws, normal_draws
 from compass.vectors import Analysed, preferred, vectors
+from compass.wear import DRIVEN_OTHERWISE
 
 STEP_DEG: Final = 5.0
 ANGLES_DEG: Final = np.arange(0.0, 360.0, STEP_DEG)
@@ -177,7 +178,9 @@ def _wear(corner: Corner) -> FloatArray | None:
     """Draw the wear rate, mm per 1,000 km, where this corner's history tells one."""
     if corner.wear is None:
         return None
-    drawn: FloatArray = corner.wear.mm_per_1000_km + corner.wear.u_mm / 2 * normal_draws(1, stream=95)[:, 0]
+    rate = corner.wear.mm_per_1000_km + corner.wear.u_mm / 2 * normal_draws(1, stream=95)[:, 0]
+    # What lies ahead is not driven quite as what lies behind.
+    drawn: FloatArray = rate * np.exp(DRIVEN_OTHERWISE * normal_draws(1, stream=94)[:, 0])
     return drawn
 
 

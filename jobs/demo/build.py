@@ -15,13 +15,14 @@ from compass.simulate import Patch, SimulatedCorner, Wave, worn_by_runout
 from compass.units import Unit
 from jobs.actions import entry_text, open_job, refresh_verdict, start_sweep
 from jobs.bookings import book
-from jobs.demo.fleet import FITTINGS, INSTRUMENTS, LIMITS, PASSWORD, PEOPLE, VEHICLES
+from jobs.demo.fleet import FIGURES, FITTINGS, INSTRUMENTS, LATHES, LIMITS, PASSWORD, PEOPLE, PLATES, VEHICLES
 from jobs.demo.stories import STORIES, Hidden, Story
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.record_actions import add_quick, fit_rotor, keep_look
-from workshop.actions import keep_instrument
+from jobs.remedy_actions import decide
+from workshop.actions import keep_figures, keep_instrument, keep_tooling
 from workshop.library import put_into_library
-from workshop.models import AxleLimits, Instrument, User, Vehicle
+from workshop.models import AxleLimits, Instrument, Lathe, PlateKind, User, Vehicle
 
 SEED: Final = 4712
 FIRST_NUMBER: Final = 138
@@ -49,9 +50,38 @@ def build_demo() -> None:
     instruments = [_instrument(people["holm"], *row) for row in INSTRUMENTS]
     for name, position, odometer_km, thickness_mm in FITTINGS:
         fit_rotor(people["holm"], vehicles[name], position=position, odometer_km=odometer_km, thickness_mm=thickness_mm)
+    _stock(people["holm"])
     tools = Tools(dial=instruments[0], micrometer=instruments[4])
     for story in STORIES:
         _job(generator, people, vehicles[story.vehicle], story, tools)
+
+
+def _stock(lead: User) -> None:
+    """Fill the store: lathes, plates, the workshop's own figures."""
+    for name, kind, line, left, least, finish, vented, solid, rough, fine, corners, now in LATHES:
+        lathe = Lathe(
+            name=name,
+            kind=kind,
+            mm_per_line=line,
+            runout_left_mm=left,
+            min_depth_mm=least,
+            finish_depth_mm=finish,
+            max_vented_mm=vented,
+            max_solid_mm=solid,
+            feed_rough=rough,
+            feed_finish=fine,
+            tip_corners=corners,
+            tip_corner_now=now,
+        )
+        keep_tooling(lead, lathe)
+    for correction, radius, studs, positions, stock in PLATES:
+        keep_tooling(
+            lead,
+            PlateKind(
+                correction_mm=correction, reference_radius_mm=radius, studs=studs, positions=positions, stock=stock
+            ),
+        )
+    keep_figures(lead, version=1, **FIGURES)
 
 
 def _person(username: str, first: str, last: str, role: str) -> User:
@@ -128,6 +158,8 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
     for corner in job.corners.select_related("limits"):
         if corner.position in story.corners:
             _measure(generator, author, corner, story.corners[corner.position], tools)
+    for axle, code, reason in story.decided:
+        decide(author, job, axle, code=code, reason=reason)
     midnight = timezone.localtime().replace(hour=0, minute=0, second=0, microsecond=0)
     for place, hour, minutes in story.booked:
         book(author, job, place=place, starts_at=midnight + timedelta(hours=hour), minutes=minutes)

@@ -50,6 +50,25 @@ FITTINGS: Final = (
     ("Pool car", "FR", 118_000, 22.02),
 )
 
+# name, kind, mm a line, runout left mm, least depth, finish depth, most vented, most solid mm, feeds, tip corners, in use
+LATHES: Final = (
+    ("Hub lathe", "on_vehicle", 0.02, 0.015, 0.05, 0.1, 0.4, 0.2, "0.15 mm a turn", "0.08 mm a turn", 3, 2),
+    ("Bench lathe", "bench", 0.025, 0.02, 0.08, 0.1, 0.5, 0.25, "0.2 mm a turn", "0.06 mm a turn", 3, 1),
+)
+
+# correction mm, at radius mm, studs, positions, in stock
+PLATES: Final = (
+    (0.05, 130.0, 5, 10, 4), (0.1, 130.0, 5, 10, 3), (0.15, 130.0, 5, 10, 2),
+    (0.05, 130.0, 6, 12, 2), (0.1, 130.0, 6, 12, 2), (0.15, 130.0, 6, 12, 0),
+    (0.1, 150.0, 8, 16, 1),
+)  # fmt: skip
+
+# the workshop's own figures, in the island's money
+FIGURES: Final[dict[str, Any]] = {
+    "currency": "kr", "labour_per_hour": 640, "price_rotor": 780, "price_plate": 290, "price_hub_unit": 1950,
+    "price_comeback": 2600, "minutes_on_vehicle_cut": 50, "minutes_bench_cut": 65, "minutes_new_rotors": 35,
+}  # fmt: skip
+
 # per make: axle → figures of its limits (mm)
 LIMITS: Final[dict[str, dict[str, dict[str, Any]]]] = {
     "Ternholm": {

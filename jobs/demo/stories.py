@@ -36,6 +36,7 @@ class Story:
     told: dict[str, object] = field(default_factory=dict)  # the interview, in the case file's words
     cause: str = ""
     booked: tuple[tuple[str, float, int], ...] = ()  # place, hour of today, minutes
+    decided: tuple[tuple[str, str, str], ...] = ()  # axle, remedy, why (only against the advice)
 
 
 QUIET: Final = Hidden()

@@ -1,0 +1,484 @@
+"""Contexts of the Choose leg: lanes, the refused, the policies, money over distance. Records in, words out."""
+
+from typing import Any, Final
+
+from django.urls import reverse
+from django.utils.formats import number_format
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from compass.figures import LengthText, length_text, plain_text
+from compass.limits import State
+from compass.pairs import Lane, kind_of_metal
+from compass.remedies.economics import NEVER_KM, outlay
+from compass.remedies.outcome import Remedy
+from compass.rules import REASONS, WANTS_MEASURING
+from compass.units import Unit
+from compass.verdict import CornerVerdict
+from compass.wording import CHECKS, REMEDIES, between_studs, odds_text
+from drawing.lane import Gauge, LaneTrace, draw_gauge, draw_lane_trace
+from drawing.outlay import OutlayLine, draw_outlay
+from jobs.choosing import AxleChoice, axles_of, decisions_of
+from jobs.models import Corner, Decision, Job
+from jobs.nextact import NextAct, act_for
+from workshop.adapters import distance_text, unit_of
+from workshop.models import POSITION_NAMES, ShopFigures, User
+
+_SHOWN: Final = 4
+_REACH_MM: Final = 0.03  # the least that half a lane's height shows
+_OVER_KM: Final = 100_000.0  # the distance over which money is compared, at most
+AXLE_NAMES: Final = {
+    "F": gettext_lazy("Front axle"),
+    "R": gettext_lazy("Rear axle"),
+    "A1": gettext_lazy("Axle 1"),
+    "A2": gettext_lazy("Axle 2"),
+}
+
+
+def axle_name(job: Job, axle: str) -> str:
+    """Name an axle; a motorcycle's is a wheel."""
+    if job.vehicle.kind == job.vehicle.Kind.MOTORCYCLE:
+        return str(POSITION_NAMES[axle])
+    return str(AXLE_NAMES[axle])
+
+
+def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -> dict[str, Any]:
+    """Return what the Choose leg of one axle shows."""
+    decision = decisions_of(job).get(axle)
+    figures = ShopFigures.in_force()
+    context: dict[str, Any] = {
+        "axle": axle,
+        "axle_name": axle_name(job, axle),
+        "axles": _axle_tabs(job, axle),
+        "decision": _decision_words(job, decision, unit_of(user)) if decision is not None else None,
+        "choice": choice,
+        "currency": figures.currency,
+    }
+    if choice is None or not choice.lanes:
+        return context | {"empty": _why_empty(job, axle, choice)}
+    lanes = _lane_rows(choice, unit_of(user), figures.currency)
+    shown = 1 if lanes and lanes[0]["code"] == "none" else _SHOWN  # a disc in order needs no other lane at once
+    return context | {
+        "lanes": lanes[:shown],
+        "more_lanes": lanes[shown:],
+        "refused": [_refused(lane) for lane in choice.lanes if not lane.feasible],
+        "policies": _policy_rows(choice, figures.currency),
+        "own_policy": choice.policy == _own_policy(choice),
+        "policy_name": ShopFigures.School(choice.policy).label,
+        "next_policy": _next_policy(choice),
+        "advised": choice.advised.code if choice.advised is not None else None,
+        "headline": _headline(choice, unit_of(user)),
+        "first": _measure_first(job, choice, figures.currency),
+        "outlay": _outlay(choice, unit_of(user), figures.currency),
+        "brought": bool(job.case_rest.get("shop")),
+    }
+
+
+def about(mm: float, unit: Unit, *, u_mm: float = 0.02) -> LengthText:
+    """Say an estimated length no finer than it means: to 0.01 mm unless told otherwise."""
+    return length_text(mm, unit=unit, u_mm=u_mm)
+
+
+def money_text(amount: float, currency: str) -> str:
+    """Say an amount in whole units with the workshop's currency."""
+    return f"{number_format(round(amount), force_grouping=True)} {currency}"
+
+
+def setting_words(settings: dict[str, float], studs: int, unit: Unit) -> str:
+    """Say how a rotor and a plate are set."""
+    words = []
+    turned = round(settings.get("index_deg", 0.0) * studs / 360, 2)
+    if settings.get("plate_mm"):
+        plate = plain_text(settings["plate_mm"], unit=unit)
+        place = between_studs(settings.get("plate_deg", 0.0), studs, translate=_)
+        words.append(
+            _("plate %(plate)s %(unit)s, thin side %(place)s")
+            % {"plate": plate.figure, "unit": plate.unit, "place": place}
+        )
+    if turned:
+        words.append(_("rotor turned on by %(n)s studs") % {"n": f"{turned:g}"})
+    return " · ".join(words)
+
+
+def _axle_tabs(job: Job, axle: str) -> list[dict[str, Any]]:
+    decided = decisions_of(job)
+    return [
+        {
+            "name": axle_name(job, other),
+            "url": reverse("jobs:choose", args=[job.pk, other]),
+            "here": other == axle,
+            "decided": other in decided,
+        }
+        for other in axles_of(job)
+    ]
+
+
+def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, str]:
+    corner = next(c for c in job.corners.all() if c.axle == axle)
+    if choice is None:
+        words = _("This axle has no limits yet. Set them first: no remedy can be worked out without them.")
+        return {
+            "words": words,
+            "url": reverse("jobs:prepare", args=[job.pk, corner.position]),
+            "act": _("Set the limits"),
+        }
+    words = _(
+        "Nothing is measured on this axle yet. Sweep it and mike it: what each remedy would leave follows from that."
+    )
+    return {
+        "words": words,
+        "url": reverse("jobs:prepare", args=[job.pk, corner.position]),
+        "act": _("Prepare %(corner)s") % {"corner": corner},
+    }
+
+
+def _headline(choice: AxleChoice, unit: Unit) -> str:
+    """Say in one line why the first lane stands first, or what must be done before."""
+    if choice.plan.waits_for:
+        names = ", ".join(str(POSITION_NAMES[p]) for p in choice.plan.waits_for)
+        return _("The axle is decided together: first see to %(names)s.") % {"names": names}
+    best = next((lane for lane in choice.lanes if lane.feasible), None)
+    if best is None:
+        return _("Nothing can be advised yet: read below what each remedy still needs.")
+    corner = choice.corner(best.lead)
+    if corner is None:
+        return ""
+    hub = corner.whose.hub
+    hub_mm = about(hub.tir_mm, unit) if hub is not None else None
+    if best.code == "none":
+        return _("Nothing to do: every figure here is within its limit.")
+    if corner.found.broken or corner.found.worn:
+        return _("This disc is done: only new ones will do.")
+    if hub_mm is not None and corner.hub_state is State.OVER and "on_vehicle" in best.code:
+        return _("The metal is there, and it takes the hub’s %(hub)s %(unit)s with it.") % {
+            "hub": hub_mm.figure,
+            "unit": hub_mm.unit,
+        }
+    return _("%(name)s needs it most; both sides are decided together.") % {"name": POSITION_NAMES[best.lead]}
+
+
+def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | None:
+    """Name the measurement that would open a cheaper lane than the best one now; None where there is none."""
+    best = next((lane for lane in choice.lanes if lane.feasible), None)
+    shut = [
+        lane
+        for lane in choice.lanes
+        if lane.blocked
+        and {rule for _p, rule in lane.blocked} <= WANTS_MEASURING - {"measure_when_fitted"}
+        and (best is None or lane.price < best.cost)
+    ]
+    if not shut:
+        return None
+    lane = min(shut, key=lambda x: x.price)
+    position, rule = lane.blocked[0]
+    corner = next(c for c in job.corners.all() if c.position == position)
+    check = {"thickness_unknown": "measure_thickness", "thickness_missing": "measure_thickness"}.get(rule)
+    check = check or (corner.verdict.get("next_check") if rule == "whose_unknown" else "sweep_rotor")
+    if check not in CHECKS:
+        return None
+    why = _("would open “%(remedy)s”, %(price)s") % {
+        "remedy": _(REMEDIES[lane.code]),
+        "price": money_text(lane.price, currency),
+    }
+    return act_for(corner, check, why=why)
+
+
+def _lane_rows(choice: AxleChoice, unit: Unit, currency: str) -> list[dict[str, Any]]:
+    open_lanes = [lane for lane in choice.lanes if lane.feasible]
+    reach = _reach(choice, open_lanes)
+    advised = choice.advised
+    return [
+        {
+            "number": number,
+            "code": lane.code,
+            "name": _(REMEDIES[lane.code]),
+            "note": _note(choice, lane, unit),
+            "others": _other_sides(lane),
+            "trace": _trace(choice, lane, reach),
+            "odds": _odds(lane.own.odds_within),
+            "gauge": _gauge(choice, lane, unit),
+            "metal_odds": _metal_odds(lane),
+            "price": money_text(lane.price, currency),
+            "minutes": round(lane.minutes),
+            "km": _km_text(lane, unit),
+            "per": _per_distance(lane, currency),
+            "advised": advised is not None and lane.code == advised.code,
+            "turns": lane.code in ("index", "plate"),
+            "words": f"{_(REMEDIES[lane.code])} · {money_text(lane.price, currency)}",
+        }
+        for number, lane in enumerate(open_lanes, start=1)
+    ]
+
+
+def _reach(choice: AxleChoice, lanes: list[Lane]) -> float:
+    """Return what half a lane's height shows, mm: the largest of what was and what would be."""
+    lead = choice.lanes[0].lead
+    corner = choice.corner(lead)
+    sizes = [_REACH_MM]
+    if corner is not None:
+        sizes.append(0.7 * corner.found.corner.spec.max_runout_mm)
+        before = _before(corner)
+        if before is not None and before.size:
+            sizes.append(float(abs(before).max()) * 1.05)
+    sizes += [lane.own.runout_mm[2] / 2 for lane in lanes if lane.own.runout_mm is not None]
+    return max(sizes)
+
+
+def _before(corner: CornerVerdict) -> Any:
+    stays = next((r for r in corner.remedies if r.code == "none"), None)
+    return stays.trace_mm if stays is not None else None
+
+
+def _trace(choice: AxleChoice, lane: Lane, reach: float) -> str:
+    corner = choice.corner(lane.lead)
+    before = _before(corner) if corner is not None else None
+    if corner is None or before is None:
+        return ""
+    trace = LaneTrace(before, lane.own.trace_mm, lane.own.runout_mm, corner.found.corner.spec.max_runout_mm)
+    return draw_lane_trace(trace, reach_mm=reach, title=_("Runout before (dashed) and after, over one turn"))
+
+
+def _odds(within: float | None) -> dict[str, Any] | None:
+    if within is None:
+        return None
+    return {"text": odds_text(within), "marks": [k < round(within * 20) for k in range(20)]}
+
+
+def _other_sides(lane: Lane) -> list[str]:
+    return [
+        _("%(name)s: %(odds)s within") % {"name": POSITION_NAMES[p], "odds": odds_text(r.odds_within)}
+        if r.code == lane.code and r.odds_within is not None
+        else f"{POSITION_NAMES[p]}: {_(REMEDIES[r.code])}"
+        for p, r in lane.remedies.items()
+        if p != lane.lead
+    ]
+
+
+def _metal_side(choice: AxleChoice, lane: Lane) -> tuple[str, Remedy] | None:
+    """Return the side with the least metal left over what must stay."""
+    known = [
+        (r.thickness_mm[0] - corner.found.corner.spec.discard_thickness_mm, p, r)
+        for p, r in lane.remedies.items()
+        if r.thickness_mm is not None and (corner := choice.corner(p)) is not None
+    ]
+    if not known:
+        return None
+    _spare, position, remedy = min(known, key=lambda item: item[0])
+    return position, remedy
+
+
+def _gauge(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
+    side = _metal_side(choice, lane)
+    corner = choice.corner(side[0] if side is not None else lane.lead)
+    if side is None or corner is None:
+        return ""
+    spec, after = corner.found.corner.spec, side[1].thickness_mm
+    result = corner.found.thickness.result
+    minimum = result.minimum if result is not None else None
+    least = spec.machine_to_thickness_mm if "cut" in lane.code else None
+    least_name = _("machine-to") if least is not None else _("discard")
+    nominal = spec.nominal_thickness_mm or max(after[2] if after else 0.0, minimum.value_mm if minimum else 0.0)
+
+    def say(mm: float) -> str:
+        return about(mm, unit).figure
+
+    labels = {
+        "after": say(after[1]) if after else "",
+        "least": f"{least_name} {say(least or spec.discard_thickness_mm)}",
+        "new": _("new %(mm)s") % {"mm": say(nominal)},
+    }
+    gauge = Gauge(nominal, minimum.value_mm if minimum else None, after, least, spec.discard_thickness_mm)
+    low, high = (say(after[0]), say(after[2])) if after else ("", "")
+    title = _("%(corner)s: metal left %(low)s to %(high)s") % {
+        "corner": POSITION_NAMES[side[0]],
+        "low": low,
+        "high": high,
+    }
+    return draw_gauge(gauge, labels=labels, title=title)
+
+
+def _metal_odds(lane: Lane) -> str:
+    odds = [r.odds_metal for r in lane.remedies.values() if r.odds_metal is not None]
+    return _("metal %(odds)s") % {"odds": odds_text(min(odds))} if odds else ""
+
+
+def _km_text(lane: Lane, unit: Unit) -> dict[str, str]:
+    """Say the distance to the next complaint: an estimate, and never more than two figures of it."""
+    known = [r.comeback.middle_km for r in lane.remedies.values() if r.comeback is not None]
+    if not known:
+        return {"figure": "–", "unit": ""}
+    km = min(known)
+    if km >= NEVER_KM:
+        return {"figure": _("none"), "unit": _("in sight to come back")}
+    step = 10.0 ** max(len(str(int(max(km, 1)))) - 2, 0)
+    figure, _space, name = distance_text(round(km / step) * step, unit).rpartition(" ")
+    return {"figure": figure, "unit": _("%(km)s to next") % {"km": name}}
+
+
+def _per_distance(lane: Lane, currency: str) -> str:
+    known = [r.per_1000_km for r in lane.remedies.values() if r.per_1000_km is not None]
+    if not known:
+        return ""
+    return _("%(money)s / 1,000 km") % {"money": money_text(sum(known), currency)}
+
+
+def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
+    corner = choice.corner(lane.lead)
+    if corner is None:
+        return ""
+    spec, settings = corner.found.corner.spec, lane.own.settings
+    hub = corner.whose.hub
+    notes = {
+        "none": _("leave it as it is"),
+        "clean_and_torque": _("to bright metal, all nuts in star order, then sweep again"),
+        "new_rotors": _("on the old hub, at whatever angle they come"),
+        "new_rotors+index": _("sweep as fitted, then the best of %(n)s positions") % {"n": len(spec.positions_deg)},
+        "new_rotors+plate": _("taper and place as measured when fitted"),
+        "bench_cut+plate": _("true the rotor, measure as fitted, then tilt it back"),
+        "hub_unit": _("then measure again before anything else"),
+    }
+    if lane.code in ("index", "plate"):
+        return setting_words(settings, spec.studs, unit)
+    if "cut_out_mm" in settings:
+        out, inn = (about(settings[name], unit) for name in ("cut_out_mm", "cut_in_mm"))
+        fed = _("%(out)s + %(inn)s %(unit)s off the faces") % {"out": out.figure, "inn": inn.figure, "unit": out.unit}
+        where = {
+            "on_vehicle_cut": _("true to this hub"),
+            "bench_cut": _("true on the arbor, the hub stays"),
+            "bench_cut+plate": notes["bench_cut+plate"],
+        }.get(lane.code, _("true to this hub"))
+        return f"{where} · {fed}"
+    note = notes.get(lane.code, "")
+    if lane.code == "new_rotors" and hub is not None and corner.hub_state is State.OVER:
+        told = about(hub.tir_mm, unit)
+        return _("the hub alone carries %(hub)s %(unit)s: a new rotor hides that only by luck") % {
+            "hub": told.figure,
+            "unit": told.unit,
+        }
+    return note
+
+
+def _refused(lane: Lane) -> dict[str, str]:
+    """Say why a lane is refused: the first rule, and at which side if not the one it is for."""
+    position, rule = lane.blocked[0]
+    reason = _(REASONS[rule])
+    where = "" if position == lane.lead else f"{POSITION_NAMES[position]}: "
+    return {"name": _(REMEDIES[lane.code]), "reason": where + reason}
+
+
+def _own_policy(choice: AxleChoice) -> str:
+    return next(code for code, plan in choice.others.items() if plan is choice.advice)
+
+
+def _next_policy(choice: AxleChoice) -> str:
+    codes = list(choice.others)
+    return codes[(codes.index(choice.policy) + 1) % len(codes)]
+
+
+def _policy_rows(choice: AxleChoice, currency: str) -> list[dict[str, Any]]:
+    """Say what every policy would have chosen."""
+    own = _own_policy(choice)
+    return [
+        {
+            "code": code,
+            "name": ShopFigures.School(code).label,
+            "here": code == choice.policy,
+            "own": code == own,
+            "same": plan.remedies == choice.advice.remedies,
+            "words": _plan_words(plan.remedies),
+            "price": money_text(plan.price, currency),
+        }
+        for code, plan in choice.others.items()
+    ]
+
+
+def _plan_words(remedies: dict[str, str | None]) -> str:
+    told = {code for code in remedies.values() if code}
+    if len(told) == 1 and all(remedies.values()):
+        return _(REMEDIES[told.pop()])
+    return ", ".join(f"{POSITION_NAMES[p]}: {_(REMEDIES[code])}" for p, code in remedies.items() if code) or _(
+        "not yet"
+    )
+
+
+def _outlay(choice: AxleChoice, unit: Unit, currency: str) -> dict[str, str] | None:
+    """Draw machining against replacing over the remaining life of the disc; None where its wear is not known."""
+    open_lanes = [lane for lane in choice.lanes if lane.feasible]
+    cut = next((x for x in open_lanes if kind_of_metal(x.code) in ("bench_cut", "on_vehicle_cut")), None)
+    new = next((x for x in open_lanes if x.own.remaining_km is not None and "new_rotors" in x.code), None)
+    if cut is None or new is None or cut.own.remaining_km is None or new.own.remaining_km is None:
+        return None
+    new_km = new.own.remaining_km[1]
+    over = min(max(round(new_km, -3), 20_000.0), _OVER_KM)
+    lines = tuple(
+        OutlayLine(
+            _(REMEDIES[lane.code]),
+            outlay(lane.cost, lane.own.remaining_km[1], renewal=new.price, renewal_km=new_km, over_km=over),
+        )
+        for lane in (cut, new)
+        if lane.own.remaining_km is not None
+    )
+    words = [
+        _("%(name)s: %(money)s by %(km)s")
+        % {
+            "name": line.name,
+            "money": money_text(line.steps[-1][1], currency),
+            "km": distance_text(over, unit),
+        }
+        for line in lines
+    ]
+    low, _middle, high = cut.own.remaining_km
+    lasts = _("After the cut the disc lasts about %(low)s to %(high)s (estimate).") % {
+        "low": distance_text(round(low, -3), unit),
+        "high": distance_text(round(high, -3), unit),
+    }
+    ends = (_("today"), distance_text(over, unit))
+    title = _("Money spent over distance: machining now, against replacing now")
+    return {"svg": draw_outlay(lines, over_km=over, ends=ends, title=title), "words": " · ".join(words), "lasts": lasts}
+
+
+def _decision_words(job: Job, decision: Decision, unit: Unit) -> dict[str, Any]:
+    """Say what was decided, by whom and why, and what it leads to at each corner."""
+    corners: dict[str, Corner] = {c.position: c for c in job.corners.all()}
+    fitted = {f.position: f for f in job.vehicle.fitted_plates.all() if not f.taken_out}
+    sides = []
+    for position, code in decision.remedies.items():
+        if code is None or position not in corners:
+            continue
+        studs = corners[position].limits.studs if corners[position].limits is not None else 5
+        settings = decision.settings.get(position, {})
+        plate = fitted.get(position)
+        sides.append(
+            {
+                "position": position,
+                "name": POSITION_NAMES[position],
+                "words": _(REMEDIES[code]),
+                "setting": setting_words(settings, studs, unit) if code in ("index", "plate") else "",
+                "cut": "cut" in code,
+                "plate": bool(settings.get("plate_mm")),
+                "fitted": plate is not None and plate.job_id == job.pk,
+            }
+        )
+    return {"row": decision, "sides": sides, "policy": ShopFigures.School(decision.policy).label}
+
+
+def act_of_decision(job: Job, axle: str) -> NextAct | None:
+    """Return the brass act after a decision: the first cut plan, or the setting."""
+    decision = decisions_of(job).get(axle)
+    if decision is None or job.is_closed:
+        return None
+    for position, code in decision.remedies.items():
+        if code is not None and "cut" in code and "new" not in code:
+            url = reverse("jobs:cut", args=[job.pk, position])
+            return NextAct(
+                _("Open the cut plan · %(name)s") % {"name": POSITION_NAMES[position]},
+                _("passes and dial lines"),
+                None,
+                url,
+            )
+        if code in ("index", "plate"):
+            url = reverse("jobs:turn-rotor", args=[job.pk, position])
+            return NextAct(
+                _("See the setting · %(name)s") % {"name": POSITION_NAMES[position]}, _("drawn on the studs"), None, url
+            )
+    return None

@@ -1,0 +1,91 @@
+"""The cut plan of a corner: scratch, compensation check, pass after pass with the reading after each."""
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET, require_POST
+
+from compass.errors import UnreadableNumberError
+from compass.rules import REASONS
+from jobs.actions import JobClosedError
+from jobs.choosing import weigh_axle
+from jobs.cut_pages import cut_context
+from jobs.models import Corner, Job
+from jobs.pages import job_context
+from jobs.remedy_actions import CutRefusedError, keep_compensation, keep_scratch, record_pass, strike_pass
+from workshop.adapters import unit_of
+from workshop.models import Lathe
+from workshop.policy import Deed, require
+from workshop.wording import unreadable
+
+
+@require_GET
+def cut(request: HttpRequest, pk: int, position: str) -> HttpResponse:
+    """Show the cut plan: refused before the tip touches where the metal will not do."""
+    require(request.user, Deed.READ_JOBS)
+    return _cut_page(request, *_corner(pk, position))
+
+
+@require_POST
+def cut_step(request: HttpRequest, pk: int, position: str) -> HttpResponse:
+    """Keep a scratch finding, a compensation check or a pass, or strike the last pass; what was typed stays."""
+    require(request.user, Deed.CHOOSE)
+    job, corner = _corner(pk, position)
+    lathe = get_object_or_404(Lathe, pk=request.POST.get("lathe") or 0)
+    errors: dict[str, str] = {}
+    try:
+        _keep(request, job, corner, lathe)
+        return redirect(f"{reverse('jobs:cut', args=[pk, position])}?lathe={lathe.pk}#passes")
+    except UnreadableNumberError as error:
+        field = "reading" if request.POST.get("step") == "pass" else "check"
+        errors[field] = unreadable(error)
+    except CutRefusedError as error:
+        errors["reading"] = _(REASONS.get(error.reason, "")) or _("This disc is not cut any further.")
+    except ValueError:
+        errors["scratch"] = _("Choose one of the three.")
+    except JobClosedError:
+        messages.error(request, _("This job is closed; nothing more is recorded."))
+    return _cut_page(request, job, corner, errors=errors, status=422)
+
+
+def _keep(request: HttpRequest, job: Job, corner: Corner, lathe: Lathe) -> None:
+    unit, sent = unit_of(request.user), request.POST
+    match sent.get("step"):
+        case "scratch":
+            keep_scratch(request.user, corner, lathe, scratch=sent.get("scratch", ""))
+        case "check":
+            keep_compensation(
+                request.user, corner, lathe, read=sent.get("read", ""), arm=sent.get("arm", ""), unit=unit
+            )
+        case "pass":
+            record_pass(request.user, job, corner, lathe, typed=sent.get("reading", "")[:40], unit=unit)
+        case "strike":
+            strike_pass(request.user, corner, lathe)
+        case _:
+            raise CutRefusedError("")
+
+
+def _corner(pk: int, position: str) -> tuple[Job, Corner]:
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    return job, get_object_or_404(job.corners, position=position)
+
+
+def _cut_page(
+    request: HttpRequest, job: Job, corner: Corner, *, errors: dict[str, str] | None = None, status: int = 200
+) -> HttpResponse:
+    choice = weigh_axle(job, corner.axle) if corner.limits_id else None
+    lathes = list(Lathe.objects.filter(retired=False))
+    chosen = request.POST.get("lathe") or request.GET.get("lathe", "")
+    context: dict[str, Any] = {
+        **job_context(job, leg="choose"),
+        "act": None,
+        **cut_context(request.user, job, corner, choice, lathes, chosen=chosen),
+        "corner": corner,
+        "errors": errors or {},
+        "typed": request.POST,
+    }
+    return render(request, "jobs/cut.html", context, status=status)
