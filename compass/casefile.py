@@ -241,6 +241,7 @@ def _corner(data: dict[str, Any]) -> Corner:
         drum=_lists(Drum, data.get("drum_mm"), suffix="_mm"),
         findings=frozenset(data.get("findings", [])),
         wear=WearRate(**data["wear"]) if "wear" in data else None,
+        plate_fitted=data.get("plate_fitted", False),
     )
 
 

@@ -43,6 +43,8 @@ def _corner(corner: Corner) -> dict[str, Any]:
         data["findings"] = sorted(corner.findings)
     if corner.wear is not None:
         data["wear"] = {"mm_per_1000_km": corner.wear.mm_per_1000_km, "u_mm": corner.wear.u_mm}
+    if corner.plate_fitted:
+        data["plate_fitted"] = True
     return data
 
 

@@ -212,6 +212,7 @@ class Corner:
     drum: Drum | None = None
     findings: frozenset[str] = frozenset()
     wear: WearRate | None = None
+    plate_fitted: bool = False  # a correction plate is under this disc already
 
     def __post_init__(self) -> None:
         if self.position not in POSITIONS:

@@ -74,9 +74,9 @@ def hub_beside_a_done_disc(asked: Question) -> bool:
     return bool(asked.found.broken or asked.found.worn) and asked.remedy == "hub_unit" and not asked.found.bearing_over
 
 
-def hub_in_order(asked: Question) -> bool:
-    """Nothing is over its limit here: no hub is replaced for it."""
-    return asked.remedy == "hub_unit" and not asked.found.anything_over
+def in_order(asked: Question) -> bool:
+    """Nothing is over its limit here: no part is turned, tilted or replaced for it."""
+    return asked.remedy in ("index", "plate", "hub_unit") and not asked.found.anything_over
 
 
 def metal_short(asked: Question) -> bool:
@@ -120,6 +120,11 @@ def plate_not_here(asked: Question) -> bool:
     corner = asked.found.corner
     bare = asked.kind == "motorcycle" or corner.position in ("F", "R")
     return "plate" in asked.works and (bare or bool(corner.spec.features & {"floating", "captive"}))
+
+
+def plate_stacked(asked: Question) -> bool:
+    """A plate is under this disc already, and two are never stacked: take it out, clean, sweep again, then choose."""
+    return "plate" in asked.works and asked.found.corner.plate_fitted
 
 
 def plate_pattern(asked: Question) -> bool:
@@ -245,7 +250,7 @@ class Rule(NamedTuple):
 FORBIDS: Final = (
     Rule("disc_is_done", 1, disc_is_done),
     Rule("hub_beside_a_done_disc", 1, hub_beside_a_done_disc),
-    Rule("hub_in_order", 9, hub_in_order),
+    Rule("in_order", 9, in_order),
     Rule("bearing_first", 3, bearing_first),
     Rule("turns_do_not_repeat", 3, turns_do_not_repeat),
     Rule("clean_first", 4, clean_first),
@@ -264,6 +269,7 @@ FORBIDS: Final = (
     Rule("thickness_unknown", 2, thickness_unknown),
     Rule("metal_short", 2, metal_short),
     Rule("plate_not_here", 5, plate_not_here),
+    Rule("plate_stacked", 5, plate_stacked),
     Rule("plate_pattern", 5, plate_pattern),
     Rule("plate_not_parallel", 5, plate_not_parallel),
     Rule("plate_not_flat", 5, plate_not_flat),

@@ -1,7 +1,7 @@
 """Rows of this app into records of the core: the only place that maps one to the other."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -122,9 +122,17 @@ def corner_record(
     )
 
 
-def with_wear(record: CornerRecord, wear: Mapping[str, WearRate]) -> CornerRecord:
-    """Return a corner's evidence with its wear rate, where the vehicle's history tells one."""
-    return replace(record, wear=wear.get(record.position))
+@dataclass(frozen=True)
+class Past:
+    """What a vehicle's record adds to a job's evidence: wear rates, and where a plate is fitted, by position."""
+
+    wear: Mapping[str, WearRate]
+    plates: frozenset[str]
+
+    def added_to(self, record: CornerRecord) -> CornerRecord:
+        """Return a corner's evidence with what the record knows of it."""
+        position = record.position
+        return replace(record, wear=self.wear.get(position), plate_fitted=position in self.plates)
 
 
 def shop_of(job: Job) -> Shop:

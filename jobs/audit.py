@@ -4,7 +4,8 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
-from jobs.models import Job, Sweep, ThicknessRound
+from compass.wording import REMEDIES
+from jobs.models import CutPass, Job, Sweep, ThicknessRound
 
 
 def changes_of(job: Job, *, most: int = 200) -> list[dict[str, Any]]:
@@ -25,6 +26,29 @@ def changes_of(job: Job, *, most: int = 200) -> list[dict[str, Any]]:
                     "typed": " · ".join(text or "–" for text in row.typed),
                 }
             )
+    for decision in job.decisions.select_related("decided_by").order_by("-pk")[:most]:
+        told = ", ".join(f"{p}: {_(REMEDIES[code])}" for p, code in decision.remedies.items() if code)
+        found.append(
+            {
+                "at": decision.created_at,
+                "who": decision.decided_by,
+                "what": _("decided"),
+                "where": decision.axle,
+                "typed": f"{told} · {decision.reason}" if decision.reason else told,
+            }
+        )
+    for made in CutPass.history.filter(cut__corner__job=job).select_related("history_user", "cut__corner")[:most]:
+        found.append(
+            {
+                "at": made.history_date,
+                "who": made.history_user,
+                "what": _("pass %(n)s struck out") % {"n": made.number}
+                if made.withdrawn
+                else _("pass %(n)s") % {"n": made.number},
+                "where": made.cut.corner,
+                "typed": made.typed,
+            }
+        )
     return sorted(found, key=lambda change: change["at"], reverse=True)[:most]
 
 

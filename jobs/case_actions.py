@@ -14,8 +14,8 @@ from compass.evidence import Spec
 from compass.evidence import Sweep as SweepRecord
 from compass.units import Unit
 from jobs.actions import judge, open_job, refresh_verdict
-from jobs.adapters import case_record, with_wear
-from jobs.history import wear_of
+from jobs.adapters import case_record
+from jobs.history import past_of
 from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
 from workshop.actions import add_vehicle
 from workshop.models import LIMIT_FIGURES, AxleLimits, Instrument, User, Vehicle, axle_of
@@ -25,8 +25,8 @@ from workshop.policy import Deed, require
 def job_case(job: Job) -> CaseRecord:
     """Return a job's evidence as a case: the corners that have limits."""
     records = (judge(corner).record for corner in job.corners.select_related("limits", "look"))
-    wear = wear_of(job)
-    return case_record(job, [with_wear(record, wear) for record in records if record is not None])
+    past = past_of(job)
+    return case_record(job, [past.added_to(record) for record in records if record is not None])
 
 
 def job_case_data(job: Job) -> dict[str, Any]:
@@ -56,9 +56,8 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     if strange:
         raise CaseFileError.of("corners", f"positions of {vehicle} ({', '.join(corners)}), not {strange[0]}")
     job.case_rest = {name: data[name] for name in ("id", "shop") if name in data}
-    wear = {corner["position"]: corner["wear"] for corner in data["corners"] if "wear" in corner}
-    if wear:
-        job.case_rest["wear"] = wear
+    job.case_rest["wear"] = {c["position"]: c["wear"] for c in data["corners"] if "wear" in c}
+    job.case_rest["plates"] = [c["position"] for c in data["corners"] if c.get("plate_fitted")]
     job.story = data.get("complaint", {})
     job._history_user = user
     job.save()

@@ -5,7 +5,7 @@ from typing import Any, Final
 from django.urls import reverse
 from django.utils.formats import number_format
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
+from django.utils.translation import gettext_lazy, ngettext
 
 from compass.figures import LengthText, length_text, plain_text
 from compass.limits import State
@@ -19,7 +19,7 @@ from compass.wording import CHECKS, REMEDIES, between_studs, odds_text
 from drawing.lane import Gauge, LaneTrace, draw_gauge, draw_lane_trace
 from drawing.outlay import OutlayLine, draw_outlay
 from jobs.choosing import AxleChoice, axles_of, decisions_of
-from jobs.models import Corner, Decision, Job
+from jobs.models import Corner, Decision, FittedPlate, Job
 from jobs.nextact import NextAct, act_for
 from workshop.adapters import distance_text, unit_of
 from workshop.models import POSITION_NAMES, ShopFigures, User
@@ -70,6 +70,7 @@ def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -
         "headline": _headline(choice, unit_of(user)),
         "first": _measure_first(job, choice, figures.currency),
         "outlay": _outlay(choice, unit_of(user), figures.currency),
+        "in_place": _plates_in_place(job, axle, unit_of(user)),
         "brought": bool(job.case_rest.get("shop")),
     }
 
@@ -96,7 +97,7 @@ def setting_words(settings: dict[str, float], studs: int, unit: Unit) -> str:
             % {"plate": plate.figure, "unit": plate.unit, "place": place}
         )
     if turned:
-        words.append(_("rotor turned on by %(n)s studs") % {"n": f"{turned:g}"})
+        words.append(ngettext("rotor on %(n)s stud", "rotor on %(n)s studs", round(turned)) % {"n": f"{turned:g}"})
     return " · ".join(words)
 
 
@@ -440,7 +441,7 @@ def _outlay(choice: AxleChoice, unit: Unit, currency: str) -> dict[str, str] | N
 def _decision_words(job: Job, decision: Decision, unit: Unit) -> dict[str, Any]:
     """Say what was decided, by whom and why, and what it leads to at each corner."""
     corners: dict[str, Corner] = {c.position: c for c in job.corners.all()}
-    fitted = {f.position: f for f in job.vehicle.fitted_plates.all() if not f.taken_out}
+    fitted = {f.position: f for f in _fitted(job)}
     sides = []
     for position, code in decision.remedies.items():
         if code is None or position not in corners:
@@ -460,6 +461,23 @@ def _decision_words(job: Job, decision: Decision, unit: Unit) -> dict[str, Any]:
             }
         )
     return {"row": decision, "sides": sides, "policy": ShopFigures.School(decision.policy).label}
+
+
+def _plates_in_place(job: Job, axle: str, unit: Unit) -> list[dict[str, Any]]:
+    """Return the plates that earlier jobs left under this axle's discs."""
+    rows = []
+    for corner in (c for c in job.corners.all() if c.axle == axle and c.limits is not None):
+        fitted = next((f for f in _fitted(job) if f.position == corner.position and f.job_id != job.pk), None)
+        if fitted is not None:
+            settings = {"plate_mm": fitted.plate.correction_mm, "plate_deg": fitted.thin_deg}
+            rows.append(
+                {"row": fitted, "name": str(corner), "words": setting_words(settings, corner.limits.studs, unit)}
+            )
+    return rows
+
+
+def _fitted(job: Job) -> list[FittedPlate]:
+    return [fitted for fitted in job.vehicle.fitted_plates.all() if not fitted.taken_out]
 
 
 def act_of_decision(job: Job, axle: str) -> NextAct | None:

@@ -13,11 +13,11 @@ from jobs.actions import JobClosedError
 from jobs.choose_pages import act_of_decision, choose_context
 from jobs.choosing import axles_of, weigh_axle, worst_axle
 from jobs.forms import SettingForm
-from jobs.models import Job
+from jobs.models import FittedPlate, Job
 from jobs.pages import job_context
-from jobs.remedy_actions import ForbiddenRemedyError, NoPlateError, WhyNeededError, decide, fit_plate
+from jobs.remedy_actions import ForbiddenRemedyError, NoPlateError, WhyNeededError, decide, fit_plate, take_out
 from jobs.turning_pages import turning_context
-from workshop.models import POSITION_NAMES
+from workshop.models import POSITION_NAMES, axle_of
 from workshop.policy import Deed, require
 
 
@@ -94,8 +94,22 @@ def fit(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     return redirect("jobs:choose", pk, corner.axle)
 
 
+@require_POST
+def out(request: HttpRequest, pk: int, plate: int) -> HttpResponse:
+    """Note that a plate of an earlier job was taken out."""
+    require(request.user, Deed.CHOOSE)
+    job = _job(pk)
+    fitted = get_object_or_404(FittedPlate, pk=plate, vehicle=job.vehicle, taken_out=False)
+    try:
+        take_out(request.user, job, fitted)
+        messages.success(request, _("Out, and on the record. Clean the joint and sweep again."))
+    except JobClosedError:
+        messages.error(request, _("This job is closed; nothing is changed on it any more."))
+    return redirect("jobs:choose", pk, axle_of(fitted.position))
+
+
 def _job(pk: int) -> Job:
-    return get_object_or_404(Job.objects.for_page(), pk=pk)
+    return get_object_or_404(Job.objects.for_choosing(), pk=pk)
 
 
 def _choose_page(request: HttpRequest, job: Job, axle: str, *, refusal: str = "", status: int = 200) -> HttpResponse:

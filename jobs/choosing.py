@@ -14,8 +14,8 @@ from compass.pairs import AxlePlan, Lane, lanes, plan_axle
 from compass.policies import POLICIES
 from compass.shop import Shop
 from compass.verdict import CornerVerdict
-from jobs.adapters import corner_record, shop_of, with_wear
-from jobs.history import wear_of
+from jobs.adapters import corner_record, shop_of
+from jobs.history import past_of
 from jobs.models import Corner, Decision, Job, Sweep, ThicknessRound
 
 
@@ -90,17 +90,17 @@ def _weighed(asked: _Asked) -> AxleChoice:
 
 
 def axle_records(job: Job, axle: str) -> tuple[CornerRecord, ...]:
-    """Return the evidence of one axle's corners that have limits; their wear comes from the vehicle's history."""
+    """Return the evidence of one axle's corners that have limits; wear and plates come from the vehicle's record."""
     rows = [corner for corner in job.corners.all() if corner.axle == axle and corner.limits is not None]
     fetch_evidence(rows)
-    wear = wear_of(job)
+    past = past_of(job)
     found = []
     for corner in rows:
         record = corner_record(
             corner, sweeps=corner.sweeps.all(), rounds=corner.rounds.all(), quick=corner.quick_readings.all()
         )
         if record is not None:
-            found.append(with_wear(record, wear))
+            found.append(past.added_to(record))
     return tuple(found)
 
 

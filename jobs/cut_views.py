@@ -70,7 +70,7 @@ def _keep(request: HttpRequest, job: Job, corner: Corner, lathe: Lathe) -> None:
 
 
 def _corner(pk: int, position: str) -> tuple[Job, Corner]:
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.objects.for_choosing(), pk=pk)
     return job, get_object_or_404(job.corners, position=position)
 
 

@@ -6,9 +6,12 @@ from typing import Any
 from django.utils.translation import gettext as _
 
 from compass.evidence import WearRate
+from compass.figures import plain_text
 from compass.units import Unit
 from compass.wear import Life, Metal, falls, life, unswept_edge
+from compass.wording import between_studs
 from drawing.life import WearLine, draw_life
+from jobs.adapters import Past as RecordedPast
 from jobs.looking import read_look
 from jobs.models import Corner, Job, RotorFitting
 from workshop.adapters import distance_text
@@ -54,16 +57,33 @@ def vehicle_history(vehicle: Vehicle, *, unit: Unit) -> list[CornerHistory]:
     return [_told(reckoned, unit) for reckoned in _reckon(vehicle)]
 
 
-def wear_of(job: Job) -> dict[str, WearRate]:
-    """Return the wear rate of every corner: as an imported case told it, else as the vehicle's history shows it."""
-    told = job.case_rest.get("wear")
-    if told is not None:
-        return {position: WearRate(**rate) for position, rate in told.items()}
-    return {
+def past_of(job: Job) -> RecordedPast:
+    """Return what is on record beside a job's evidence: as an imported case told it, else as the vehicle's history."""
+    if "wear" in job.case_rest:
+        told = {position: WearRate(**rate) for position, rate in job.case_rest["wear"].items()}
+        return RecordedPast(told, frozenset(job.case_rest.get("plates", ())))
+    wear = {
         r.position: WearRate(mm_per_1000_km=r.life.rate_mm, u_mm=r.life.u_rate_mm)
         for r in _reckon(job.vehicle)
         if r.life is not None and r.life.rate_mm > 0
     }
+    fitted = [plate.position for plate in job.vehicle.fitted_plates.all() if not plate.taken_out]
+    return RecordedPast(wear, frozenset(fitted))
+
+
+def plates_of(vehicle: Vehicle, *, unit: Unit) -> list[dict[str, Any]]:
+    """Return the correction plates on a vehicle's record, newest first."""
+    rows = vehicle.fitted_plates.select_related("plate", "created_by").order_by("-pk")
+    return [
+        {
+            "row": row,
+            "name": POSITION_NAMES[row.position],
+            "plate": plain_text(row.plate.correction_mm, unit=unit),
+            "place": between_studs(row.thin_deg, row.plate.studs, translate=_),
+            "at": distance_text(row.odometer_km, unit) if row.odometer_km is not None else "",
+        }
+        for row in rows
+    ]
 
 
 @dataclass(frozen=True)

@@ -34,6 +34,11 @@ class JobQuerySet(models.QuerySet["Job"]):
             corners, models.Prefetch("decisions", Decision.objects.select_related("decided_by"))
         )
 
+    def for_choosing(self) -> "JobQuerySet":
+        """Fetch beside that which plates the vehicle carries."""
+        plates = models.Prefetch("vehicle__fitted_plates", FittedPlate.objects.select_related("plate"))
+        return self.for_page().prefetch_related(plates)
+
     def matching(self, words: str) -> "JobQuerySet":
         """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""
         found = self

@@ -58,7 +58,7 @@ def decide(
     """
     require(user, Deed.CHOOSE)
     row = open_job_row(job.pk)
-    choice = weigh_axle(Job.objects.for_page().get(pk=row.pk), axle)
+    choice = weigh_axle(Job.objects.for_choosing().get(pk=row.pk), axle)
     lane = choice.lane(code) if choice is not None else None
     if choice is None or lane is None:
         raise ForbiddenRemedyError(())
@@ -154,7 +154,7 @@ def fit_plate(user: User, job: Job, position: str) -> FittedPlate:
     if kind is None or (before is not None and before.job_id == row.pk):
         raise NoPlateError
     if before is not None:
-        take_out(user, before)
+        take_out(user, row, before)
     fitted = FittedPlate(
         vehicle=row.vehicle,
         job=row,
@@ -174,9 +174,10 @@ def fit_plate(user: User, job: Job, position: str) -> FittedPlate:
 
 
 @transaction.atomic
-def take_out(user: User, fitted: FittedPlate) -> None:
-    """Note that a plate was taken out. It goes to scrap: the stock stays as it is."""
+def take_out(user: User, job: Job, fitted: FittedPlate) -> None:
+    """Note on a job that a plate was taken out. It goes to scrap: the stock stays as it is."""
     require(user, Deed.CHOOSE)
+    open_job_row(job.pk)
     fitted.taken_out = True
     fitted._history_user = user
     fitted.save()
@@ -237,7 +238,7 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, typed: st
     """
     require(user, Deed.CHOOSE)
     open_job_row(job.pk)
-    choice = weigh_axle(Job.objects.for_page().get(pk=job.pk), corner.axle)
+    choice = weigh_axle(Job.objects.for_choosing().get(pk=job.pk), corner.axle)
     found = choice.corner(corner.position) if choice is not None else None
     if choice is None or found is None:
         raise CutRefusedError("thickness_unknown")

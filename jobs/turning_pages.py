@@ -136,7 +136,7 @@ def _trace(known: CornerVerdict, tried: Tried) -> str:
     spec = known.found.corner.spec
     after = _curve(tried.trace_mm, spec.max_runout_mm, "within")
     title = _("Runout before (dashed) and as set, over one turn")
-    return draw_trace(after, studs=spec.studs, stations=0, title=title, mark_label=_("high"), before=_before(known))
+    return draw_trace(after, studs=spec.studs, stations=8, title=title, mark_label=_("high"), before=_before(known))
 
 
 def _steps(job: Job, corner: Corner, known: CornerVerdict, option: Option, plate: Plate | None) -> dict[str, str]:

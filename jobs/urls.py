@@ -28,6 +28,7 @@ urlpatterns = [
     path("jobs/<int:pk>/choose/<str:axle>/decide/", choose_views.decide_axle, name="decide"),
     path("jobs/<int:pk>/<str:position>/turn/", choose_views.turn_rotor, name="turn-rotor"),
     path("jobs/<int:pk>/<str:position>/plate/", choose_views.fit, name="fit-plate"),
+    path("jobs/<int:pk>/plates/<int:plate>/out/", choose_views.out, name="take-out"),
     path("jobs/<int:pk>/<str:position>/cut/", cut_views.cut, name="cut"),
     path("jobs/<int:pk>/<str:position>/cut/step/", cut_views.cut_step, name="cut-step"),
     path("jobs/<int:pk>/road-test/", cause_views.road_test, name="road-test"),

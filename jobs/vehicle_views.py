@@ -7,7 +7,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
 from jobs.forms import FittingForm
-from jobs.history import vehicle_history
+from jobs.history import plates_of, vehicle_history
 from jobs.models import Job
 from jobs.pages import strips
 from jobs.record_actions import fit_rotor
@@ -34,6 +34,7 @@ def vehicle(request: HttpRequest, pk: int) -> HttpResponse:
         "vehicle": row,
         "corners": vehicle_history(row, unit=unit_of(request.user)),
         "strips": strips(Job.objects.for_floor().filter(vehicle=row)[:_JOBS]),
+        "plates": plates_of(row, unit=unit_of(request.user)),
         "form": form,
         "may_record": may(request.user, Deed.EDIT_JOB),
     }

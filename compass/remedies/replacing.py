@@ -56,10 +56,12 @@ def new_matched(draws: CornerDraws, lathe: Lathe) -> Outcome:
     wobble = 2 * np.abs(installed - at_random(left, stream=97)) * reach
     fed = float(np.median(wobble)) + lathe.min_depth_mm
     nominal = _thickness(draws, rows=ROWS)
+    # A new rotor's thin place is half its variation under its mean.
+    uneven = _NEW_VARIATION_MM / 4 * (1 + even_draws(stream=108, rows=ROWS))
     return Outcome(
         runout_mm=left,
         variation_mm=lathe_variation(),
-        least_mm=nominal - wobble - 2 * lathe.min_depth_mm if nominal is not None else None,
+        least_mm=nominal - wobble - uneven - 2 * lathe.min_depth_mm if nominal is not None else None,
         settings={"cut_out_mm": fed, "cut_in_mm": fed},
     )
 

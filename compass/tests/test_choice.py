@@ -1,0 +1,96 @@
+"""Policies and pairs: one plan an axle, in the order of the workshop's school."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+from compass.angles import vector
+from compass.diagnose import choose, diagnose_corner
+from compass.pairs import kind_of_metal, lanes, plan_axle
+from compass.policies import POLICIES
+from compass.rules import NOTHING_OVER, OTHER_SIDE_NEEDS_METAL, REASONS
+from compass.simulate import Wave
+from compass.tests.corners import HUB_OVER, QUIET, SHOP, chosen, measured
+
+UNEVEN = replace(HUB_OVER, thickness=(Wave(1, 0.0125, 30.0),))
+LEFT, RIGHT = measured(), measured(QUIET, position="FR")
+
+
+class Pairs(TestCase):
+    """What one side gets, the other gets."""
+
+    def test_a_plate_leaves_the_other_side_alone_and_a_cut_does_not(self) -> None:
+        self.assertEqual(chosen(LEFT, RIGHT)[1], {"FL": "plate", "FR": "none"})
+        told, plan = chosen(measured(UNEVEN), RIGHT)
+        self.assertEqual(plan, {"FL": "on_vehicle_cut", "FR": "on_vehicle_cut"})
+        self.assertIn("both_sides_alike", [reason.code for reason in told[1].because])
+
+    def test_the_bill_holds_both_sides_whoever_is_measured(self) -> None:
+        (alone,), plan = chosen(measured(UNEVEN))
+        cut = next(r for r in alone.remedies if r.code == "on_vehicle_cut")
+        self.assertEqual((cut.sides, cut.price), (2, 2 * SHOP.bill("on_vehicle_cut")))
+        wheel, _ = chosen(measured(UNEVEN, position="F"), kind="motorcycle")
+        self.assertEqual(next(r for r in wheel[0].remedies if r.code == "on_vehicle_cut").sides, 1)
+        done = measured(findings=frozenset({"cracked"}))
+        self.assertEqual(chosen(done, measured(QUIET, position="FR", thickness=False))[1]["FR"], "new_rotors")
+        self.assertEqual(plan, {"FL": "on_vehicle_cut"})
+
+    def test_a_bearing_or_a_dirty_joint_lets_the_axles_metal_wait(self) -> None:
+        told, plan = chosen(measured(UNEVEN), replace(RIGHT, bearing_play_mm=0.2))
+        self.assertEqual(plan, {"FL": None, "FR": "hub_unit"})
+        self.assertIn("axle_waits", [reason.code for reason in told[0].because])
+        self.assertEqual(chosen(measured(UNEVEN), measured(position="FR", cleaned=False))[1]["FR"], "clean_and_torque")
+
+    def test_nothing_is_cut_or_replaced_while_nothing_is_over(self) -> None:
+        half = measured(QUIET, thickness=False)
+        self.assertEqual(chosen(half, measured(QUIET, position="FR", thickness=False))[1], {"FL": None, "FR": None})
+        (told,), plans = choose([diagnose_corner(half)], shop=SHOP)
+        for lane in lanes((told,), plans[0], policy="least_cost"):
+            self.assertFalse(kind_of_metal(lane.code) and lane.feasible)
+            self.assertTrue({rule for _p, rule in lane.blocked} <= set(REASONS))
+        new = next(x for x in lanes((told,), plans[0], policy="replace_pairs") if x.code == "new_rotors")
+        self.assertEqual(new.blocked, (("FL", NOTHING_OVER),))
+
+
+class Lanes(TestCase):
+    """What the Choose leg lists."""
+
+    def test_the_plan_stands_first_and_the_refused_last_with_a_reason_of_either_side(self) -> None:
+        for corners in ((LEFT, RIGHT), (measured(UNEVEN), RIGHT), (RIGHT,), (LEFT,)):
+            for policy in POLICIES:
+                told, plans = choose([diagnose_corner(c) for c in corners], shop=replace(SHOP, policy=policy))
+                found = lanes(told, plans[0], policy=policy)
+                self.assertEqual(found[0].own.code, plans[0].remedies[found[0].lead], policy)
+                self.assertEqual({p: r.code for p, r in found[0].remedies.items()}, plans[0].remedies, policy)
+                self.assertEqual([x.feasible for x in found], sorted((x.feasible for x in found), reverse=True))
+                self.assertEqual(len(found), 12)
+        worse = measured(replace(UNEVEN, hub=HUB_OVER.hub * 1.5))
+        told, plans = choose([diagnose_corner(c) for c in (worse, measured(UNEVEN, position="FR"))], shop=SHOP)
+        index = next(x for x in lanes(told, plans[0], policy="least_cost") if x.code == "index")
+        self.assertIn(("FR", OTHER_SIDE_NEEDS_METAL), index.blocked)
+
+    def test_a_cut_the_other_side_has_no_metal_for_is_refused_there(self) -> None:
+        thin = measured(replace(QUIET, nominal_mm=25.65), position="FR")
+        told, plans = choose([diagnose_corner(c) for c in (measured(UNEVEN), thin)], shop=SHOP)
+        cut = next(x for x in lanes(told, plans[0], policy="least_cost") if x.code == "on_vehicle_cut")
+        self.assertEqual(cut.blocked, (("FR", "metal_short"),))
+        self.assertNotIn("cut", plans[0].remedies["FL"].replace("new_rotors+on_vehicle_cut", ""))
+
+
+class Policies(TestCase):
+    """Schools re-order; the workshop's own figures decide the default."""
+
+    def test_each_school_has_its_way_where_its_odds_are_good(self) -> None:
+        split = replace(HUB_OVER, rotor=vector(0.05, 80))  # turned on by two studs it nearly cancels the hub
+        both = [diagnose_corner(measured(split)), diagnose_corner(measured(QUIET, position="FR"))]
+        told, _ = choose(both, shop=SHOP)
+        answers = {code: plan_axle(told, policy=code).remedies["FL"] for code in POLICIES}
+        self.assertEqual(answers["match_on_vehicle"], "on_vehicle_cut")
+        self.assertEqual(answers["plate"], "plate")
+        self.assertTrue(answers["replace_pairs"].startswith("new_rotors"))
+        self.assertEqual(answers["index_first"], "index")
+
+    def test_an_unlikely_favourite_stands_back(self) -> None:
+        # 0.08 mm of hub against 0.02 of rotor: no position gets under 0.05, whatever the school.
+        self.assertNotEqual(chosen(LEFT, RIGHT, shop=replace(SHOP, policy="index_first"))[1]["FL"], "index")
+        dear = replace(SHOP, prices={"plate": 5000.0})
+        self.assertNotEqual(chosen(LEFT, RIGHT, shop=dear)[1]["FL"], "plate")

@@ -1,0 +1,91 @@
+"""The cut plan: whole lines, no pass too deep, readings that correct it, refused before the tip touches."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+from compass.angles import vector
+from compass.cutplan import SCRATCH_MEANS, DonePass, Scratch, carried_mm, plan_cut, section
+from compass.diagnose import gather
+from compass.errors import EvidenceError
+from compass.tests.corners import HUB_OVER, LATHES, SHOP, SPEC, measured
+from compass.wording import SCRATCH
+
+BENT = replace(HUB_OVER, hub=vector(0.2, 60), nominal_mm=26.6)
+FOUND = gather(measured(BENT))
+LATHE = LATHES[0]
+
+
+class Plan(TestCase):
+    """Passes ahead."""
+
+    def test_feeds_are_whole_lines_within_the_lathes_depths_and_finish_last(self) -> None:
+        plan = plan_cut(FOUND, LATHE, SHOP)
+        self.assertIsNone(plan.refused)
+        self.assertTrue(plan.passes[-1].finish)
+        for ahead in plan.passes:
+            self.assertAlmostEqual(ahead.out_mm, ahead.out_lines * 0.02)
+            self.assertAlmostEqual(ahead.in_mm, ahead.in_lines * 0.02)
+            self.assertLessEqual(ahead.out_mm, LATHE.max_depth_mm["vented"])
+        # Each face gives its wobble at the edge and the clean-up, rounded up to lines: 0.185 × 150/140 + 0.05 mm.
+        wobble = 2 * abs(BENT.hub + BENT.rotor) * 150 / 140
+        self.assertAlmostEqual(plan.out_mm, wobble + 0.05, delta=0.04)
+        self.assertAlmostEqual(plan.passes[-1].reading_mm[1], 26.6 - plan.out_mm - plan.in_mm + wobble, delta=0.015)
+        self.assertAlmostEqual(plan.passes[0].stop_mm, 25.6 + plan.passes[-1].out_mm + plan.passes[-1].in_mm)
+
+    def test_a_thin_solid_disc_takes_more_and_shallower_passes(self) -> None:
+        solid = gather(measured(BENT, spec=replace(SPEC, rotor="solid")))
+        plan = plan_cut(solid, LATHE, SHOP)
+        self.assertGreater(len(plan.passes), len(plan_cut(FOUND, replace(LATHE, finish_depth_mm=None), SHOP).passes))
+        self.assertLessEqual(max(p.out_mm for p in plan.passes), 0.1 + 0.02)
+
+    def test_is_refused_before_the_tip_touches(self) -> None:
+        short = gather(measured(BENT, spec=replace(SPEC, machine_to_thickness_mm=26.5)))
+        plan = plan_cut(short, LATHE, SHOP)
+        self.assertEqual(plan.refused, "metal_short")
+        self.assertLess(plan.odds_metal, 0.05)
+        self.assertIsNone(plan_cut(gather(measured(thickness=False)), LATHE, SHOP))
+
+    def test_the_section_starts_at_the_faces_and_ends_at_the_planes(self) -> None:
+        plan = plan_cut(FOUND, LATHE, SHOP)
+        seen = section(FOUND, LATHE, plan)
+        self.assertEqual((len(seen.out_mm), len(seen.in_mm)), (len(plan.passes), len(plan.passes)))
+        self.assertLess(seen.out_mm[-1], seen.outboard_mm.min())
+        self.assertGreater(seen.in_mm[-1], seen.inboard_mm.max())
+        self.assertAlmostEqual(seen.out_mm[-1] - seen.in_mm[-1], plan.least_mm[1], delta=0.02)
+
+
+class Readings(TestCase):
+    """The micrometer after a pass makes the plan anew."""
+
+    def test_a_reading_narrows_what_is_left(self) -> None:
+        before = plan_cut(FOUND, LATHE, SHOP)
+        first = before.passes[0]
+        done = DonePass(first.out_mm, first.in_mm, first.reading_mm[1])
+        after = plan_cut(FOUND, LATHE, SHOP, done=[done])
+        self.assertFalse(after.disagrees)
+        self.assertEqual(after.passes[0].number, 2)
+        self.assertLess(after.least_mm[2] - after.least_mm[0], before.least_mm[2] - before.least_mm[0])
+
+    def test_a_reading_that_does_not_fit_moves_the_plan_and_may_stop_it(self) -> None:
+        first = plan_cut(FOUND, LATHE, SHOP).passes[0]
+        odd = plan_cut(FOUND, LATHE, SHOP, done=[DonePass(first.out_mm, first.in_mm, first.reading_mm[1] - 0.2)])
+        self.assertTrue(odd.disagrees)
+        planned = plan_cut(FOUND, LATHE, SHOP).passes[1]
+        self.assertAlmostEqual(odd.passes[0].reading_mm[1], planned.reading_mm[1] - 0.2, delta=0.02)
+        deep = plan_cut(FOUND, LATHE, SHOP, done=[DonePass(first.out_mm, first.in_mm, 25.65)])
+        self.assertEqual(deep.refused, "metal_short")
+
+    def test_ends_when_both_faces_are_clean(self) -> None:
+        plan = plan_cut(FOUND, LATHE, SHOP)
+        made = [DonePass(p.out_mm, p.in_mm, p.reading_mm[1]) for p in plan.passes]
+        end = plan_cut(FOUND, LATHE, SHOP, done=made)
+        self.assertTrue(end.finished)
+        self.assertEqual(end.passes, ())
+        with self.assertRaises(EvidenceError):
+            DonePass(-0.1, 0.0)
+
+    def test_scratch_and_compensation(self) -> None:
+        self.assertEqual(set(SCRATCH_MEANS), {(lathe, s) for lathe in ("on_vehicle", "bench") for s in Scratch})
+        self.assertEqual(set(SCRATCH_MEANS.values()), set(SCRATCH))
+        self.assertAlmostEqual(carried_mm(0.04, arm_mm=280.0, cut_radius_mm=140.0), 0.02)
+        self.assertEqual(HUB_OVER.radius_mm, 140)
