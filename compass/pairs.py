@@ -100,7 +100,7 @@ def plan_axle(corners: Sequence[CornerVerdict], *, policy: str) -> AxlePlan:
         remedies=told,
         price=sum(r.price for r in bills),
         minutes=sum(r.minutes for r in bills),
-        for_the_other=tuple(p for p in told if metal and _not_its_own(own.get(p), metal)),
+        for_the_other=tuple(p for p in told if metal and told[p] and _not_its_own(own.get(p), metal)),
         waits_for=tuple(p for p, first in must.items() if first is not None and not chosen and free),
     )
 

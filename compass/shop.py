@@ -85,6 +85,7 @@ class Shop:
     minutes: Mapping[str, float] = field(default_factory=dict, hash=False)
     warranty_km: float = WARRANTY_KM
     wear_allowance_mm: float = WEAR_ALLOWANCE_MM
+    currency: str = ""
 
     def lathe(self, kind: str) -> Lathe | None:
         """Return the lathe of a kind that leaves least, or None."""
@@ -121,17 +122,19 @@ def shop_to_data(shop: Shop) -> dict[str, Any]:
             }
             for lathe in shop.lathes
         ]
-    for name in ("prices", "minutes"):
+    for name in ("prices", "minutes", "currency"):
         if getattr(shop, name):
-            data[name] = dict(getattr(shop, name))
+            told = getattr(shop, name)
+            data[name] = told if isinstance(told, str) else dict(told)
     return data | {"warranty_km": shop.warranty_km, "wear_allowance_mm": shop.wear_allowance_mm}
+
+
+_TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency")
 
 
 def shop_from_data(data: Mapping[str, Any]) -> Shop:
     """Read the ``shop`` of a case file that has passed its schema."""
-    told = {
-        name: data[name] for name in ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm") if name in data
-    }
+    told = {name: data[name] for name in _TOLD if name in data}
     return Shop(
         plates=tuple(
             Plate(**{**row, "positions": int(row["positions"]), "studs": int(row["studs"])})

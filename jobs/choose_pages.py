@@ -45,31 +45,29 @@ def axle_name(job: Job, axle: str) -> str:
 def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -> dict[str, Any]:
     """Return what the Choose leg of one axle shows."""
     decision = decisions_of(job).get(axle)
-    figures = ShopFigures.in_force()
     context: dict[str, Any] = {
         "axle": axle,
         "axle_name": axle_name(job, axle),
         "axles": _axle_tabs(job, axle),
         "decision": _decision_words(job, decision, unit_of(user)) if decision is not None else None,
         "choice": choice,
-        "currency": figures.currency,
     }
     if choice is None or not choice.lanes:
         return context | {"empty": _why_empty(job, axle, choice)}
-    lanes = _lane_rows(choice, unit_of(user), figures.currency)
+    lanes = _lane_rows(choice, unit_of(user), choice.shop.currency)
     shown = 1 if lanes and lanes[0]["code"] == "none" else _SHOWN  # a disc in order needs no other lane at once
     return context | {
         "lanes": lanes[:shown],
         "more_lanes": lanes[shown:],
         "refused": [_refused(lane) for lane in choice.lanes if not lane.feasible],
-        "policies": _policy_rows(choice, figures.currency),
+        "policies": _policy_rows(choice, choice.shop.currency),
         "own_policy": choice.policy == _own_policy(choice),
         "policy_name": ShopFigures.School(choice.policy).label,
         "next_policy": _next_policy(choice),
         "advised": choice.advised.code if choice.advised is not None else None,
         "headline": _headline(choice, unit_of(user)),
-        "first": _measure_first(job, choice, figures.currency),
-        "outlay": _outlay(choice, unit_of(user), figures.currency),
+        "first": _measure_first(job, choice, choice.shop.currency),
+        "outlay": _outlay(choice, unit_of(user), choice.shop.currency),
         "in_place": _plates_in_place(job, axle, unit_of(user)),
         "brought": bool(job.case_rest.get("shop")),
     }
@@ -82,7 +80,7 @@ def about(mm: float, unit: Unit, *, u_mm: float = 0.02) -> LengthText:
 
 def money_text(amount: float, currency: str) -> str:
     """Say an amount in whole units with the workshop's currency."""
-    return f"{number_format(round(amount), force_grouping=True)} {currency}"
+    return f"{number_format(round(amount), force_grouping=True)} {currency}".strip()
 
 
 def setting_words(settings: dict[str, float], studs: int, unit: Unit) -> str:
@@ -102,13 +100,12 @@ def setting_words(settings: dict[str, float], studs: int, unit: Unit) -> str:
 
 
 def _axle_tabs(job: Job, axle: str) -> list[dict[str, Any]]:
-    decided = decisions_of(job)
     return [
         {
             "name": axle_name(job, other),
             "url": reverse("jobs:choose", args=[job.pk, other]),
             "here": other == axle,
-            "decided": other in decided,
+            "decided": other in job.decided,
         }
         for other in axles_of(job)
     ]

@@ -49,9 +49,12 @@ class AxleChoice:
         return next((corner for corner in self.corners if corner.position == position), None)
 
 
-def weigh_axle(job: Job, axle: str, *, policy: str | None = None) -> AxleChoice | None:
-    """Predict every remedy of one axle; None where no corner of it has limits."""
-    records = axle_records(job, axle)
+def weigh_axle(job: Job, axle: str, *, policy: str | None = None, past: bool = True) -> AxleChoice | None:
+    """Predict every remedy of one axle; None where no corner of it has limits.
+
+    Without the vehicle's ``past`` nothing is said of wear and of plates in place: a lathe asks for neither.
+    """
+    records = axle_records(job, axle, past=past)
     if not records:
         return None
     own = shop_of(job)
@@ -89,18 +92,18 @@ def _weighed(asked: _Asked) -> AxleChoice:
     )
 
 
-def axle_records(job: Job, axle: str) -> tuple[CornerRecord, ...]:
+def axle_records(job: Job, axle: str, *, past: bool) -> tuple[CornerRecord, ...]:
     """Return the evidence of one axle's corners that have limits; wear and plates come from the vehicle's record."""
     rows = [corner for corner in job.corners.all() if corner.axle == axle and corner.limits is not None]
     fetch_evidence(rows)
-    past = past_of(job)
+    recorded = past_of(job) if past else None
     found = []
     for corner in rows:
         record = corner_record(
             corner, sweeps=corner.sweeps.all(), rounds=corner.rounds.all(), quick=corner.quick_readings.all()
         )
         if record is not None:
-            found.append(past.added_to(record))
+            found.append(recorded.added_to(record) if recorded is not None else record)
     return tuple(found)
 
 
@@ -126,11 +129,10 @@ def axles_of(job: Job) -> list[str]:
 
 def worst_axle(job: Job) -> str:
     """Return the axle to open first: one still to be decided, else one with anything found, else the first."""
-    decided = decisions_of(job)
 
     def need(axle: str) -> tuple[bool, bool, bool]:
         verdicts = [c.verdict for c in job.corners.all() if c.axle == axle and c.verdict]
         trouble = any(v["root_cause"] != "none_found" for v in verdicts)
-        return trouble and axle not in decided, trouble, bool(verdicts)
+        return trouble and axle not in job.decided, trouble, bool(verdicts)
 
     return max(axles_of(job), key=need)

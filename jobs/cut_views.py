@@ -3,7 +3,8 @@
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.db.models import prefetch_related_objects
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.translation import gettext as _
@@ -70,14 +71,18 @@ def _keep(request: HttpRequest, job: Job, corner: Corner, lathe: Lathe) -> None:
 
 
 def _corner(pk: int, position: str) -> tuple[Job, Corner]:
-    job = get_object_or_404(Job.objects.for_choosing(), pk=pk)
-    return job, get_object_or_404(job.corners, position=position)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    corner = next((c for c in job.corners.all() if c.position == position), None)
+    if corner is None:
+        raise Http404
+    prefetch_related_objects([corner], "cuts__passes")
+    return job, corner
 
 
 def _cut_page(
     request: HttpRequest, job: Job, corner: Corner, *, errors: dict[str, str] | None = None, status: int = 200
 ) -> HttpResponse:
-    choice = weigh_axle(job, corner.axle) if corner.limits_id else None
+    choice = weigh_axle(job, corner.axle, past=False) if corner.limits_id else None
     lathes = list(Lathe.objects.filter(retired=False))
     chosen = request.POST.get("lathe") or request.GET.get("lathe", "")
     context: dict[str, Any] = {

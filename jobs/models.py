@@ -24,20 +24,19 @@ class JobQuerySet(models.QuerySet["Job"]):
 
     def for_floor(self) -> "JobQuerySet":
         """Fetch what a strip on the floor shows."""
-        return self.select_related("vehicle", "assigned_to").prefetch_related("corners", "decisions")
+        return self.select_related("vehicle", "assigned_to").prefetch_related("corners")
 
     def for_page(self) -> "JobQuerySet":
         """Fetch what every page of a job shows in its head and ribbon."""
         people = self.select_related("vehicle", "assigned_to", "closed_by")
         corners = models.Prefetch("corners", Corner.objects.select_related("limits", "look"))
-        return people.prefetch_related(
-            corners, models.Prefetch("decisions", Decision.objects.select_related("decided_by"))
-        )
+        return people.prefetch_related(corners)
 
     def for_choosing(self) -> "JobQuerySet":
-        """Fetch beside that which plates the vehicle carries."""
+        """Fetch beside that what was decided and which plates the vehicle carries."""
         plates = models.Prefetch("vehicle__fitted_plates", FittedPlate.objects.select_related("plate"))
-        return self.for_page().prefetch_related(plates)
+        decisions = models.Prefetch("decisions", Decision.objects.select_related("decided_by"))
+        return self.for_page().prefetch_related(plates, decisions)
 
     def matching(self, words: str) -> "JobQuerySet":
         """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""
@@ -77,6 +76,7 @@ class Job(models.Model):
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField()
     changed_at = models.DateTimeField(auto_now=True)
+    decided = ArrayField(models.CharField(max_length=2), default=list, blank=True)  # axles with a decision
     version = models.PositiveIntegerField(default=1)  # optimistic check of the words and who has it
     history = HistoricalRecords(excluded_fields=["changed_at", "version"])
 

@@ -53,7 +53,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
 
 def _to_choose(job: Job, corners: list[Corner]) -> NextAct | None:
     """Lead to the first axle with something found on it that nobody has decided yet."""
-    decided = {decision.axle for decision in job.decisions.all()}
+    decided = job.decided
     for corner in corners:
         found = corner.verdict.get("root_cause", "none_found") != "none_found"
         if (found or corner.verdict.get("do_not_drive")) and corner.axle not in decided:

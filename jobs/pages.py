@@ -16,7 +16,6 @@ from drawing.mini import Glance, draw_mini
 from drawing.star import draw_star
 from jobs.actions import Judged, judge
 from jobs.adapters import look_of
-from jobs.choosing import decisions_of
 from jobs.forms import QuickForm
 from jobs.looking import FIELDS, read_look, unit_of_field
 from jobs.models import Corner, Job, Sweep, Tape
@@ -278,7 +277,7 @@ def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg
         "prepare": any(c.verdict for c in corners),
         "measure": all(c.verdict for c in corners),
         "cause": bool(job.found_cause),
-        "choose": bool(decisions_of(job)),
+        "choose": bool(job.decided),
     }
     return [
         Leg(number, str(name), addresses.get(code, ""), code == leg, done.get(code, False))

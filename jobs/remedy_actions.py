@@ -74,6 +74,9 @@ def decide(
         raise WhyNeededError
     remedies = {p: remedy.code for p, remedy in lane.remedies.items()}
     remedies |= {p: told for p, told in choice.plan.remedies.items() if p not in remedies and _goes_along(code, told)}
+    row.decided = sorted({*row.decided, axle})
+    row._history_user = user
+    row.save()
     return Decision.objects.create(
         job=row,
         axle=axle,
@@ -238,7 +241,7 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, typed: st
     """
     require(user, Deed.CHOOSE)
     open_job_row(job.pk)
-    choice = weigh_axle(Job.objects.for_choosing().get(pk=job.pk), corner.axle)
+    choice = weigh_axle(Job.objects.for_page().get(pk=job.pk), corner.axle, past=False)
     found = choice.corner(corner.position) if choice is not None else None
     if choice is None or found is None:
         raise CutRefusedError("thickness_unknown")

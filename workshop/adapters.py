@@ -58,6 +58,7 @@ def shop_of_workshop() -> Shop:
         lathes=tuple(lathe_of(lathe) for lathe in Lathe.objects.filter(retired=False)),
         prices=figures.told(PRICE_FIELDS),
         minutes=figures.told(MINUTE_FIELDS),
+        currency=figures.currency,
         **figures.told(one),
     )
 
