@@ -6,7 +6,8 @@ from jobs.actions import start_sweep
 from jobs.models import Job
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
-from workshop.models import User
+from workshop.actions import keep_tooling
+from workshop.models import Lathe, PlateKind, User
 
 TOO_WIDE = """[...document.querySelectorAll("body *")]
   .filter(element => element.getBoundingClientRect().right > document.documentElement.clientWidth + 1)
@@ -38,6 +39,13 @@ class EveryPage(BrowserCase):
             "/store/instruments/",
             "/jobs/import/",
             f"{job}/cause/",
+            f"{job}/choose/F/",
+            f"{job}/choose/R/",
+            f"{job}/FL/turn/?index_deg=72&plate_mm=0.1&plate_deg=36",
+            f"{job}/FL/cut/",
+            "/store/lathes/",
+            "/store/plates/",
+            "/store/figures/",
             f"{job}/changes/",
             "/people/",
             "/nothing-here/",
@@ -54,10 +62,12 @@ class EveryPage(BrowserCase):
         dirty = start_sweep(self.user, self.corner, stations=12, **SET_UP | {"cleaned": False, "index_deg": 0.0})
         for sweep in (turned, dirty):
             fill(self.user, sweep, READINGS[:10])
+        keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
+        keep_tooling(self.user, PlateKind(correction_mm=0.1, reference_radius_mm=138, studs=5, positions=10, stock=2))
         for theme in User.Theme.values:
             User.objects.filter(pk=self.user.pk).update(theme=theme)
             # By night the colours differ, not what stands on a page: the pages with colours of their own.
-            for address in self.pages() if theme == User.Theme.DAY else self.pages()[:10]:
+            for address in self.pages() if theme == User.Theme.DAY else [*self.pages()[:10], *self.pages()[18:22]]:
                 with self.subTest(theme=theme, address=address):
                     self.page.goto(self.live_server_url + address)
                     self.assertEqual(self.serious(), [])
