@@ -13,10 +13,10 @@ from compass.units import Unit
 from compass.verdict import CornerVerdict
 from compass.wording import SCRATCH, odds_text
 from drawing.section import CutSection, draw_section
-from jobs.choose_pages import about, axle_name
+from jobs.choose_pages import axle_name
 from jobs.choosing import AxleChoice
+from jobs.lane_rows import about
 from jobs.models import Corner, Cut, Job
-from jobs.nextact import NextAct
 from jobs.remedy_actions import plan_for, refused_by
 from workshop.adapters import lathe_of, unit_of
 from workshop.models import POSITION_NAMES, Lathe, User
@@ -34,6 +34,7 @@ def cut_context(
         "name": POSITION_NAMES[corner.position],
         "mate": mate,
         "scratches": _scratches(None, None),
+        "holed": bool({"slotted", "drilled"} & set(corner.limits.features)) if corner.limits is not None else False,
     }
     lathe = _lathe(lathes, corner, chosen)
     if choice is None or known is None or lathe is None:
@@ -82,7 +83,6 @@ def cut_context(
         "machine_to_given": known.found.corner.spec.machine_to_thickness_mm is not None,
         "metal_odds": odds_text(plan.odds_metal),
         "total": _fed(plan.out_mm, plan.in_mm, unit),
-        "act": _act(job, corner, plan),
     }
 
 
@@ -211,10 +211,3 @@ def _section(known: CornerVerdict, lathe: LatheRecord, plan: CutPlan) -> tuple[s
     return draw_section(
         drawn, labels=labels, title=_("The rotor unrolled: both faces, the planes to be cut, the limits")
     )
-
-
-def _act(job: Job, corner: Corner, plan: CutPlan) -> NextAct | None:
-    if not plan.finished:
-        return None
-    url = reverse("jobs:prepare", args=[job.pk, corner.position])
-    return NextAct(_("Mike the disc and sweep it again"), _("a cut counts only once it is measured"), 6, url)

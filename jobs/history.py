@@ -17,6 +17,7 @@ from jobs.models import Corner, Job, RotorFitting
 from workshop.adapters import distance_text
 from workshop.models import POSITION_NAMES, AxleLimits, Vehicle, axle_of
 
+_VISITS = 40  # of a vehicle looked back on: more say nothing new of a disc
 _NOMINAL_U_MM = 0.06  # a new rotor against the maker's figure: ±0.1 mm, an even bound; our estimate
 
 
@@ -97,8 +98,9 @@ class _Reckoned:
 
 
 def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
+    visits = Job.objects.filter(vehicle=vehicle, odometer_km__isnull=False).order_by("-created_at")[:_VISITS]
     corners = list(
-        Corner.objects.filter(job__vehicle=vehicle, job__odometer_km__isnull=False)
+        Corner.objects.filter(job__in=visits)
         .select_related("job", "limits", "look")
         .order_by("job__odometer_km", "job_id")
     )

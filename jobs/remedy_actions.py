@@ -1,5 +1,6 @@
 """Writes about remedies: a decision, a plate fitted, passes of a cut. One transaction each, refused by rule."""
 
+import re
 from typing import Any
 
 from django.db import transaction
@@ -21,6 +22,7 @@ from workshop.models import Lathe, PlateKind, User
 from workshop.policy import Deed, require
 
 WORSE_ODDS = 0.05  # a setting by hand that is less likely by more than this is against the advice
+_FINEST_MM = 0.001
 MOST_MM = 100.0  # mm; no disc is thicker
 
 
@@ -190,7 +192,8 @@ def done_passes(cut: Cut | None) -> tuple[DonePass, ...]:
     """Return the passes that were made and count."""
     if cut is None:
         return ()
-    return tuple(DonePass(made.out_mm, made.in_mm, made.reading_mm) for made in cut.passes.all() if not made.withdrawn)
+    counted = (made for made in cut.passes.all() if not made.withdrawn)
+    return tuple(DonePass(m.out_mm, m.in_mm, m.reading_mm, m.graduation_mm) for m in counted)
 
 
 def plan_for(found: CornerVerdict, lathe: LatheRecord, shop: Shop, cut: Cut | None) -> CutPlan | None:
@@ -261,10 +264,21 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, typed: st
         in_mm=ahead.in_mm,
         typed=typed.strip(),
         reading_mm=reading,
+        graduation_mm=_last_digit_mm(typed, reading),
         created_by=user,
     )
     _keep(user, made)
     return made
+
+
+def _last_digit_mm(typed: str, reading_mm: float) -> float:
+    """Return what the last digit of a typed reading is worth: 26.4 was not read to a micrometre."""
+    figure = re.search(r"\d+(?:[.,](\d*))?", typed)
+    if figure is None or reading_mm <= 0:
+        return _FINEST_MM
+    number = float(figure.group().replace(",", "."))
+    worth = 10.0 ** -len(figure.group(1) or "") * reading_mm / number if number else _FINEST_MM
+    return min(max(worth, _FINEST_MM), 1.0)
 
 
 def refused_by(found: CornerVerdict, lathe: Lathe) -> str | None:

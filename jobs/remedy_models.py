@@ -104,6 +104,7 @@ class CutPass(models.Model):
     in_mm = models.FloatField()
     typed = models.CharField(max_length=40, blank=True)
     reading_mm = models.FloatField(null=True, blank=True)
+    graduation_mm = models.FloatField(default=0.001)  # what the last digit typed is worth
     withdrawn = models.BooleanField(default=False)  # a wrong one is struck out, not wiped out
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)

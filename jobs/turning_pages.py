@@ -20,8 +20,9 @@ from drawing.curves import Curve
 from drawing.rose import Rose, draw_rose
 from drawing.setting import Setting
 from drawing.trace import draw_trace
-from jobs.choose_pages import about, axle_name, setting_words
+from jobs.choose_pages import axle_name
 from jobs.choosing import AxleChoice
+from jobs.lane_rows import about, setting_words
 from jobs.models import Corner, Job
 from jobs.remedy_actions import try_setting
 from workshop.adapters import unit_of

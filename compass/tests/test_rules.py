@@ -1,6 +1,10 @@
 """Every rule at its edge: one corner it forbids, one beside it that it lets pass."""
 
+import os
+import subprocess
+import sys
 from dataclasses import replace
+from pathlib import Path
 from unittest import TestCase
 
 from compass.angles import vector
@@ -105,6 +109,14 @@ class AtTheirEdges(TestCase):
         self.assertIn("plate_not_here", rules_of("plate", corner(), kind="motorcycle"))
         small = replace(SHOP, plates=PLATES[:1])
         self.assertIn("beyond_taper", rules_of("plate", corner(replace(HUB_OVER, hub=vector(0.15, 60))), shop=small))
+
+    def test_the_printed_page_is_the_table(self) -> None:
+        root = Path(__file__).parents[2]
+        printed = subprocess.run(
+            [sys.executable, "docs/write_rules.py"],
+            cwd=root, env=os.environ | {"PYTHONPATH": str(root)}, capture_output=True, check=True, text=True,
+        )  # fmt: skip
+        self.assertEqual(printed.stdout, (root / "docs" / "rules.md").read_text(encoding="utf-8"))
 
     def test_no_policy_overrides_a_rule(self) -> None:
         for code in ("least_cost", "index_first", "match_on_vehicle", "plate", "replace_pairs"):

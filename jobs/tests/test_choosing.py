@@ -241,7 +241,7 @@ class Cutting(DemoShop):
         self.assertEqual(CutPass.objects.count(), 0)
         self.assertEqual(self.step(step="pass", reading=f"{first.reading_mm[1]:.3f}").status_code, 302)
         made = CutPass.objects.get()
-        self.assertEqual((made.number, made.out_mm), (1, first.out_mm))
+        self.assertEqual((made.number, made.out_mm, made.graduation_mm), (1, first.out_mm, 0.001))
         page = self.page("cut", self.job.pk, "FL")
         self.assertEqual([step["number"] for step in page.context["steps"]], [2])
         strike_pass(self.user, self.corner(), self.lathe)
@@ -252,6 +252,7 @@ class Cutting(DemoShop):
         record_pass(self.user, self.job, self.corner(), self.lathe, typed="25.85", unit=Unit.MM)
         page = self.page("cut", self.job.pk, "FL")
         self.assertContains(page, "No tip touches this disc")
+        self.assertAlmostEqual(CutPass.objects.get().graduation_mm, 0.01)
         with self.assertRaises(CutRefusedError):
             record_pass(self.user, self.job, self.corner(), self.lathe, typed="25.84", unit=Unit.MM)
 

@@ -21,15 +21,21 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import connection
 
 from compass.casefile import read_case, verdict_to_data
-from compass.diagnose import diagnose
+from compass.diagnose import diagnose, diagnose_corner
+from compass.predict import predict
+from compass.shop import Lathe, Plate, Shop
 from jobs.demo.build import build_demo
 from jobs.models import Job
 from workshop.models import User
 
+SHOP = Shop(
+    plates=tuple(Plate(c, 130.0, 10, 5) for c in (0.05, 0.1, 0.15)),
+    lathes=(Lathe("on_vehicle", 0.015, 0.05, {"vented": 0.4}), Lathe("bench", 0.02, 0.08, {"vented": 0.5})),
+)
 EXAMPLE = Path(settings.BASE_DIR) / "examples" / "minibus-6.json"
 MANY_JOBS = """
-insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, created_by_id, created_at, changed_at, version)
-select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, 'open', '', '{}', '{}', '{}', '', %s, now() - n * interval '1 minute', now(), 1
+insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, decided, created_by_id, created_at, changed_at, version)
+select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, 'open', '', '{}', '{}', '{}', '', '{}', %s, now() - n * interval '1 minute', now(), 1
 from generate_series(1, %s) n join (select id, row_number() over (order by id) - 1 as k, count(*) over () as c
 from workshop_vehicle) v on v.k = n %% v.c
 """
@@ -80,10 +86,13 @@ class Command(BaseCommand):
         design = np.random.default_rng(1).normal(size=(10, 6))
         target = design @ np.arange(6.0)
         floor = _timed(lambda: np.linalg.lstsq(design, target, rcond=None), 400)
-        full = _timed(lambda: diagnose(case), 200)
+        full = _timed(lambda: [diagnose_corner(corner) for corner in case.corners], 200 // len(case.corners))
+        found = diagnose_corner(case.corners[0]).found
+        four = _timed(lambda: [predict(found, SHOP) for _ in range(4)], 40)
         self.stdout.write("core, one process, one thread")
         self.stdout.write(f"  bare least squares              median {np.median(floor) * 1e3:8.3f} ms")
-        self._line("one corner, sweep and thickness", full, floor)
+        self._line("one corner, sweep and thickness", full / len(case.corners), floor)
+        self._line("every remedy at four corners", four, floor)
 
     def _lines(self) -> None:
         line = json.dumps(json.loads(EXAMPLE.read_bytes())).encode() + b"\n"
@@ -123,6 +132,9 @@ class Command(BaseCommand):
             ("prepare", f"{base}/FL/prepare/"),
             ("workbench", f"{base}/FL/measure/"),
             ("thickness", f"{base}/FL/measure/?tape=thickness"),
+            ("choose", f"{base}/choose/F/"),
+            ("rotor on its studs", f"{base}/FL/turn/"),
+            ("cut plan", f"{base}/FL/cut/"),
         ):
             self._line(name, _timed(get(path), requests), floor)
         self._line("a reading typed", _timed(self._typing(client, cookie, job), requests), floor)
