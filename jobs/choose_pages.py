@@ -17,7 +17,7 @@ from jobs.choosing import AxleChoice, axles_of, decisions_of
 from jobs.lane_rows import about, lane_rows, money_text, setting_words
 from jobs.models import Corner, Decision, FittedPlate, Job
 from jobs.nextact import NextAct, act_for
-from workshop.adapters import distance_text, unit_of
+from workshop.adapters import about_km, distance_text, unit_of
 from workshop.models import POSITION_NAMES, ShopFigures, User
 
 _SHOWN: Final = 4
@@ -201,7 +201,7 @@ def _outlay(choice: AxleChoice, unit: Unit, currency: str) -> dict[str, str] | N
     if cut is None or new is None or cut.own.remaining_km is None or new.own.remaining_km is None:
         return None
     new_km = new.own.remaining_km[1]
-    over = min(max(round(new_km, -3), 20_000.0), _OVER_KM)
+    over = min(max(about_km(new_km, unit), 20_000.0), _OVER_KM)
     lines = tuple(
         OutlayLine(
             _(REMEDIES[lane.code]),
@@ -221,8 +221,8 @@ def _outlay(choice: AxleChoice, unit: Unit, currency: str) -> dict[str, str] | N
     ]
     low, _middle, high = cut.own.remaining_km
     lasts = _("After the cut the disc lasts about %(low)s to %(high)s (estimate).") % {
-        "low": distance_text(round(low, -3), unit),
-        "high": distance_text(round(high, -3), unit),
+        "low": distance_text(about_km(low, unit), unit),
+        "high": distance_text(about_km(high, unit), unit),
     }
     ends = (_("today"), distance_text(over, unit))
     title = _("Money spent over distance: machining now, against replacing now")

@@ -11,12 +11,12 @@ from compass.limits import State
 from compass.pairs import Lane
 from compass.remedies.economics import NEVER_KM
 from compass.remedies.outcome import Remedy
-from compass.units import Unit
+from compass.units import KM_PER_MILE, Unit
 from compass.verdict import CornerVerdict
 from compass.wording import REMEDIES, between_studs, odds_text
 from drawing.lane import Gauge, LaneTrace, draw_gauge, draw_lane_trace
 from jobs.choosing import AxleChoice
-from workshop.adapters import distance_text
+from workshop.adapters import about_km, distance_text
 from workshop.models import POSITION_NAMES
 
 _REACH_MM: Final = 0.03  # the least that half a lane's height shows
@@ -40,7 +40,7 @@ def lane_rows(choice: AxleChoice, unit: Unit, currency: str) -> list[dict[str, A
             "price": money_text(lane.price, currency),
             "minutes": round(lane.minutes),
             "km": _km_text(lane, unit),
-            "per": _per_distance(lane, currency),
+            "per": _per_distance(lane, unit, currency),
             "advised": advised is not None and lane.code == advised.code,
             "turns": lane.code in ("index", "plate"),
             "words": f"{_(REMEDIES[lane.code])} · {money_text(lane.price, currency)}",
@@ -175,15 +175,16 @@ def _km_text(lane: Lane, unit: Unit) -> dict[str, str]:
     km = min(known)
     if km >= NEVER_KM:
         return {"figure": _("none"), "unit": _("in sight to come back")}
-    step = 10.0 ** max(len(str(int(max(km, 1)))) - 2, 0)
-    figure, _space, name = distance_text(round(km / step) * step, unit).rpartition(" ")
+    figure, _space, name = distance_text(about_km(km, unit), unit).rpartition(" ")
     return {"figure": figure, "unit": _("%(km)s to next") % {"km": name}}
 
 
-def _per_distance(lane: Lane, currency: str) -> str:
+def _per_distance(lane: Lane, unit: Unit, currency: str) -> str:
     known = [r.per_1000_km for r in lane.remedies.values() if r.per_1000_km is not None]
     if not known:
         return ""
+    if unit is Unit.THOU:
+        return _("%(money)s / 1,000 mi") % {"money": money_text(sum(known) * KM_PER_MILE, currency)}
     return _("%(money)s / 1,000 km") % {"money": money_text(sum(known), currency)}
 
 

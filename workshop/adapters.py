@@ -1,5 +1,7 @@
 """Rows of this app into records of the core."""
 
+import math
+
 from django.utils.formats import number_format
 from django.utils.translation import gettext as _
 
@@ -68,6 +70,15 @@ def distance_text(km: float, unit: Unit) -> str:
     if unit is Unit.THOU:
         return _("%(figure)s mi") % {"figure": number_format(round(km / KM_PER_MILE), force_grouping=True)}
     return _("%(figure)s km") % {"figure": number_format(round(km), force_grouping=True)}
+
+
+def about_km(km: float, unit: Unit) -> float:
+    """Return an estimated distance (km) with no more than two figures of it, as its reader counts."""
+    if math.isinf(km) or km <= 0:
+        return km
+    per_unit = KM_PER_MILE if unit is Unit.THOU else 1.0
+    step = 10.0 ** (math.floor(math.log10(km / per_unit)) - 1) * per_unit
+    return round(km / step) * step
 
 
 def unit_of(user: User) -> Unit:

@@ -9,10 +9,10 @@ from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 
 from compass.figures import LengthText, length_text, plain_text
-from compass.units import KM_PER_MILE, NM_PER_LBFT, Unit
+from compass.units import NM_PER_LBFT, Unit
 from compass.verdict import CornerVerdict
 from compass.wording import sentence
-from workshop.adapters import distance_text, unit_of
+from workshop.adapters import about_km, distance_text, unit_of
 from workshop.policy import Deed
 from workshop.policy import may as policy_may
 
@@ -58,11 +58,7 @@ def distance(context: dict[str, Any], km: float | None) -> str:
 @register.simple_tag(takes_context=True)
 def distance_about(context: dict[str, Any], km: float | None) -> str:
     """Say an estimated distance: no more than two figures of it mean anything."""
-    if km is None or math.isinf(km) or km <= 0:
-        return distance(context, km)
-    per_unit = KM_PER_MILE if _unit(context) is Unit.THOU else 1.0
-    step = 10.0 ** (math.floor(math.log10(km / per_unit)) - 1) * per_unit
-    return distance(context, round(km / step) * step)
+    return distance(context, None if km is None else about_km(km, _unit(context)))
 
 
 @register.simple_tag(takes_context=True)
