@@ -87,7 +87,7 @@ def plan_axle(corners: Sequence[CornerVerdict], *, policy: str) -> AxlePlan:
     kinds = (None,) if metal_waits else (None, *dict.fromkeys(_ALIKE.values()))
     plans = [plan for kind in kinds if (plan := _plan(free, kind, school)) is not None]
     chosen = min(plans, key=lambda plan: _plan_key(plan, free, school)) if plans else _waiting(free, school)
-    told: dict[str, str | None] = {c.position: must[c.position] for c in corners}
+    told: dict[str, str | None] = {c.position: must[c.position] for c in corners}  # None: to be measured first
     told |= {p: r.code for p, r in chosen.items()}
     metal = next((kind for p in told if (kind := kind_of_metal(told[p]))), None)
     if metal == "new_rotors":  # needs no measuring to be fitted in pairs
@@ -163,10 +163,7 @@ def _lane(remedy: Remedy, lead: CornerVerdict, corners: Sequence[CornerVerdict],
         if kind is not None:
             blocked += [(mate.position, rule) for rule in alike[0].blocked_by]
             continue
-        quiet = next((r for r in mate.remedies if r.code == "none"), None)
-        if quiet is not None and set(quiet.blocked_by) <= WANTS_MEASURING:
-            blocked += [(mate.position, rule) for rule in quiet.blocked_by]
-        elif own is not None:  # the other side needs metal, so this side's way without it is no plan
+        if not _only_unmeasured(mate) and own is not None:  # that side needs metal: no plan
             chosen[mate.position] = own
             blocked.append((mate.position, OTHER_SIDE_NEEDS_METAL))
     return Lane(
@@ -216,6 +213,12 @@ def _must(corner: CornerVerdict) -> str | None:
     return None
 
 
+def _only_unmeasured(corner: CornerVerdict) -> bool:
+    """Whether nothing speaks against leaving this corner alone but that something is not measured yet."""
+    quiet = next((r for r in corner.remedies if r.code == "none"), None)
+    return quiet is not None and set(quiet.blocked_by) <= WANTS_MEASURING
+
+
 def _not_its_own(own: Remedy | None, metal: str) -> bool:
     return own is None or kind_of_metal(own.code) != metal
 
@@ -227,15 +230,19 @@ def _waiting(free: Sequence[CornerVerdict], policy: Policy) -> dict[str, Remedy]
 
 
 def _plan(corners: Sequence[CornerVerdict], kind: str | None, policy: Policy) -> dict[str, Remedy] | None:
-    """Return the best remedy of one kind for every corner, or None where a corner has none of it."""
+    """Return the best remedy of one kind for every corner, or None where a corner has none of it.
+
+    Where no metal is touched, a side that only wants measuring holds nobody up and gets nothing yet.
+    """
     chosen: dict[str, Remedy] = {}
     for corner in corners:
         fitting = [r for r in corner.remedies if r.feasible and kind_of_metal(r.code) == kind]
         own = _own(corner, policy)
         best = own if own in fitting else min(fitting, key=lambda r: rank_key(r, policy), default=None)
-        if best is None:
+        if best is not None:
+            chosen[corner.position] = best
+        elif kind is not None or not _only_unmeasured(corner):
             return None
-        chosen[corner.position] = best
     return chosen or None
 
 

@@ -32,7 +32,7 @@ def lane_rows(choice: AxleChoice, unit: Unit, currency: str) -> list[dict[str, A
             "code": lane.code,
             "name": _(REMEDIES[lane.code]),
             "note": _note(choice, lane, unit),
-            "others": _other_sides(lane),
+            "others": _other_sides(choice, lane),
             "trace": _trace(choice, lane, reach),
             "odds": _odds(lane.own.odds_within),
             "gauge": _gauge(choice, lane, unit),
@@ -109,14 +109,20 @@ def _odds(within: float | None) -> dict[str, Any] | None:
     return {"text": odds_text(within), "marks": [k < round(within * 20) for k in range(20)]}
 
 
-def _other_sides(lane: Lane) -> list[str]:
-    return [
-        _("%(name)s: %(odds)s within") % {"name": POSITION_NAMES[p], "odds": odds_text(r.odds_within)}
-        if r.code == lane.code and r.odds_within is not None
-        else f"{POSITION_NAMES[p]}: {_(REMEDIES[r.code])}"
-        for p, r in lane.remedies.items()
-        if p != lane.lead
-    ]
+def _other_sides(choice: AxleChoice, lane: Lane) -> list[str]:
+    """Say what every other side gets, or that it is still to be measured."""
+    words = []
+    for corner in choice.corners:
+        name, remedy = POSITION_NAMES[corner.position], lane.remedies.get(corner.position)
+        if corner.position == lane.lead:
+            continue
+        if remedy is None:
+            words.append(_("%(name)s: still to be measured") % {"name": name})
+        elif remedy.code == lane.code and remedy.odds_within is not None:
+            words.append(_("%(name)s: %(odds)s within") % {"name": name, "odds": odds_text(remedy.odds_within)})
+        else:
+            words.append(f"{name}: {_(REMEDIES[remedy.code])}")
+    return words
 
 
 def _metal_side(choice: AxleChoice, lane: Lane) -> tuple[str, Remedy] | None:

@@ -50,6 +50,11 @@ class Pairs(TestCase):
         new = next(x for x in lanes((told,), plans[0], policy="replace_pairs") if x.code == "new_rotors")
         self.assertEqual(new.blocked, (("FL", NOTHING_OVER),))
 
+    def test_a_side_that_only_wants_measuring_holds_up_metal_and_nothing_else(self) -> None:
+        bare = measured(QUIET, position="FR", thickness=False)
+        self.assertEqual(chosen(LEFT, bare)[1], {"FL": "plate", "FR": None})
+        self.assertTrue(str(chosen(measured(UNEVEN), bare)[1]["FR"]).startswith("new_rotors"))
+
 
 class Lanes(TestCase):
     """What the Choose leg lists."""
