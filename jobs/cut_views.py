@@ -17,7 +17,15 @@ from jobs.choosing import weigh_axle
 from jobs.cut_pages import cut_context
 from jobs.models import Corner, Job
 from jobs.pages import job_context
-from jobs.remedy_actions import CutRefusedError, keep_compensation, keep_scratch, record_pass, strike_pass
+from jobs.remedy_actions import (
+    CutRefusedError,
+    FarReadingError,
+    PassConflictError,
+    keep_compensation,
+    keep_scratch,
+    record_pass,
+    strike_pass,
+)
 from workshop.adapters import unit_of
 from workshop.models import Lathe
 from workshop.policy import Deed, require
@@ -44,6 +52,10 @@ def cut_step(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     except UnreadableNumberError as error:
         field = "reading" if request.POST.get("step") == "pass" else "check"
         errors[field] = unreadable(error)
+    except PassConflictError:
+        errors["reading"] = _("That pass is on record already. Compare the plan below with the disc before you go on.")
+    except FarReadingError:
+        errors["reading"] = _("More than 1 mm from what is expected. Check the decimal sign and the unit.")
     except CutRefusedError as error:
         errors["reading"] = _(REASONS.get(error.reason, "")) or _("This disc is not cut any further.")
     except ValueError:
@@ -63,7 +75,9 @@ def _keep(request: HttpRequest, job: Job, corner: Corner, lathe: Lathe) -> None:
                 request.user, corner, lathe, read=sent.get("read", ""), arm=sent.get("arm", ""), unit=unit
             )
         case "pass":
-            record_pass(request.user, job, corner, lathe, typed=sent.get("reading", "")[:40], unit=unit)
+            number = int(sent.get("number", "")) if sent.get("number", "").isdecimal() else 0
+            typed = sent.get("reading", "")[:40]
+            record_pass(request.user, job, corner, lathe, number=number, typed=typed, unit=unit)
         case "strike":
             strike_pass(request.user, corner, lathe)
         case _:

@@ -22,6 +22,7 @@ from workshop.models import Lathe, PlateKind, User
 from workshop.policy import Deed, require
 
 WORSE_ODDS = 0.05  # a setting by hand that is less likely by more than this is against the advice
+FAR_MM = 1.0  # no pass is off by more: a slip of the decimal sign or the unit
 _FINEST_MM = 0.001
 MOST_MM = 100.0  # mm; no disc is thicker
 
@@ -40,6 +41,14 @@ class WhyNeededError(Exception):
 
 class NoPlateError(Exception):
     """No such plate is decided for this corner, or none is left."""
+
+
+class PassConflictError(Exception):
+    """This pass is on record already."""
+
+
+class FarReadingError(Exception):
+    """The reading is further from the expected one than any cut could make it."""
 
 
 class CutRefusedError(Exception):
@@ -74,8 +83,12 @@ def decide(
         against = against or _is_worse(choice, lane.code, setting)
     if against and not reason.strip():
         raise WhyNeededError
-    remedies = {p: remedy.code for p, remedy in lane.remedies.items()}
+    remedies: dict[str, str | None] = {p: remedy.code for p, remedy in lane.remedies.items()}
     remedies |= {p: told for p, told in choice.plan.remedies.items() if p not in remedies and _goes_along(code, told)}
+    last = decisions_of(row).get(axle)
+    fresh = (remedies, settings, choice.policy, reason.strip(), user.pk)
+    if last is not None and fresh == (last.remedies, last.settings, last.policy, last.reason, last.decided_by_id):
+        return last  # sent twice
     row.decided = sorted({*row.decided, axle})
     row._history_user = user
     row.save()
@@ -237,10 +250,11 @@ def keep_compensation(user: User, corner: Corner, lathe: Lathe, *, read: str, ar
 
 
 @transaction.atomic
-def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, typed: str, unit: Unit) -> CutPass:
-    """Record the next planned pass as made, with the smallest micrometer reading after it.
+def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, number: int, typed: str, unit: Unit) -> CutPass:
+    """Record the planned pass ``number`` as made, with the smallest micrometer reading after it.
 
-    Raises ``UnreadableNumberError``, and ``CutRefusedError`` where a rule or the metal forbids the tip to touch.
+    Raises ``UnreadableNumberError``; ``PassConflictError`` where that pass is recorded already, by another hand or the
+    same one twice; ``FarReadingError`` for a slip of the pen; ``CutRefusedError`` where a rule or the metal forbids.
     """
     require(user, Deed.CHOOSE)
     open_job_row(job.pk)
@@ -255,8 +269,12 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, typed: st
         raise CutRefusedError(refused or (plan.refused if plan is not None else None) or "thickness_unknown")
     large = unit if unit is Unit.MM else Unit.INCH
     reading = parse_length(typed, unit=large, most_mm=MOST_MM, signed=False).mm
-    _keep(user, cut)
     ahead = plan.passes[0]
+    if ahead.number != number:
+        raise PassConflictError
+    if abs(reading - ahead.reading_mm[1]) > FAR_MM:
+        raise FarReadingError
+    _keep(user, cut)
     made = CutPass(
         cut=cut,
         number=ahead.number,

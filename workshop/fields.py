@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy as _lazy
 
 from compass.errors import UnreadableNumberError
 from compass.figures import plain_figure, plain_text
@@ -81,6 +82,39 @@ class NumberField(forms.FloatField):
     def prepare_value(self, value: Any) -> Any:
         """Show stored figures without idle decimals; leave what was just typed alone."""
         return f"{value:.10g}" if isinstance(value, (int, float)) else value
+
+
+class SeatsField(forms.TypedChoiceField):
+    """How a rotor goes on its hub: on every stud (None), or only at the indices that a screw or pin allows."""
+
+    CHOICES = (
+        ("", _lazy("on every stud")),
+        ("0", _lazy("one way only: screw or pin")),
+        ("0,180", _lazy("two ways, half a turn apart")),
+    )
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(choices=self.CHOICES, coerce=self._angles, empty_value=None, required=False, **options)
+
+    @staticmethod
+    def _angles(text: str) -> list[float]:
+        return [float(part) for part in text.split(",")]
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show stored indices as the choice they are; those of a file get a choice of their own."""
+        if not isinstance(value, (list, tuple)):
+            return value
+        text = ",".join(f"{angle:g}" for angle in value)
+        if text not in dict(self.CHOICES):
+            self.choices = [*self.CHOICES, (text, text + "°")]
+        return text
+
+    def valid_value(self, value: str) -> bool:
+        """Take any list of angles, so that a file's own indices survive the form."""
+        try:
+            return all(0 <= angle < 360 for angle in self._angles(value))
+        except ValueError:
+            return False
 
 
 class TorqueField(forms.FloatField):

@@ -8,7 +8,7 @@ from django.utils.translation import gettext_lazy as _
 
 from compass.shop import MINUTES, PRICES, WARRANTY_KM, WEAR_ALLOWANCE_MM
 from compass.units import Unit
-from workshop.fields import LengthField, NumberField, SmallFileField, TorqueField
+from workshop.fields import LengthField, NumberField, SeatsField, SmallFileField, TorqueField
 from workshop.models import AxleLimits, Instrument, Lathe, PlateKind, ShopFigures, User
 from workshop.shop_models import MINUTE_FIELDS, PRICE_FIELDS
 
@@ -82,6 +82,11 @@ class LimitsForm(forms.Form):
     min_pad_mm = LengthField(label=_("Pad, at least"), most_mm=30, large=True, required=False)
     max_drum_diameter_mm = LengthField(label=_("Drum in the hat, at most"), most_mm=500, large=True, required=False)
     min_lining_mm = LengthField(label=_("Shoe lining, at least"), most_mm=20, large=True, required=False)
+    swept_inner_radius_mm = LengthField(label=_("Swept band, inner radius"), most_mm=400, large=True, required=False)
+    swept_outer_radius_mm = LengthField(label=_("Swept band, outer radius"), most_mm=400, large=True, required=False)
+    new_rotor_runout_mm = LengthField(label=_("A new rotor’s runout, at most"), most_mm=1, required=False)
+    new_hub_runout_mm = LengthField(label=_("A new hub’s runout, at most"), most_mm=1, required=False)
+    index_positions = SeatsField(label=_("The rotor goes on"))
     features = forms.MultipleChoiceField(
         label=_("The rotor is"), choices=FEATURES, required=False, widget=forms.CheckboxSelectMultiple
     )
@@ -93,6 +98,11 @@ class LimitsForm(forms.Form):
         "min_pad_mm",
         "max_drum_diameter_mm",
         "min_lining_mm",
+        "swept_inner_radius_mm",
+        "swept_outer_radius_mm",
+        "new_rotor_runout_mm",
+        "new_hub_runout_mm",
+        "index_positions",
         "features",
     )
 
@@ -121,6 +131,9 @@ class LimitsForm(forms.Form):
                 untouched = self.data.get(self.add_prefix(name)) == field.prepare_value(stored)
                 data[name] = stored if untouched else data[name]
         hold_thicknesses(self, data)
+        inner, outer = data.get("swept_inner_radius_mm"), data.get("swept_outer_radius_mm")
+        if inner and outer and outer <= inner:
+            self.add_error("swept_outer_radius_mm", _("The outer radius is larger than the inner. Check both."))
         if data.get("max_hub_runout_mm") and not data.get("hub_runout_radius_mm") and not self.errors:
             self.add_error("hub_runout_radius_mm", _("A hub limit counts at a radius. Type it."))
         return data

@@ -3,10 +3,14 @@
 from dataclasses import replace
 from unittest import TestCase
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from compass.angles import vector
 from compass.cutplan import SCRATCH_MEANS, DonePass, Scratch, carried_mm, plan_cut, section
 from compass.diagnose import gather
 from compass.errors import EvidenceError
+from compass.shop import Lathe
 from compass.tests.corners import HUB_OVER, LATHES, SHOP, SPEC, measured
 from compass.wording import SCRATCH
 
@@ -52,6 +56,36 @@ class Plan(TestCase):
         self.assertLess(seen.out_mm[-1], seen.outboard_mm.min())
         self.assertGreater(seen.in_mm[-1], seen.inboard_mm.max())
         self.assertAlmostEqual(seen.out_mm[-1] - seen.in_mm[-1], plan.least_mm[1], delta=0.02)
+
+
+class Anywhere(TestCase):
+    """Whatever lathe and disc: what the plan promises of itself."""
+
+    @settings(max_examples=40, deadline=None)
+    @given(
+        least=st.floats(0.02, 0.1),
+        deepest=st.floats(0.1, 0.5),
+        finish=st.one_of(st.none(), st.floats(0.1, 0.15)),
+        line=st.one_of(st.none(), st.sampled_from([0.01, 0.02, 0.0254])),
+        machine_to=st.floats(25.1, 26.5),
+    )
+    def test_feeds_stops_and_refusals_agree(self, least, deepest, finish, line, machine_to) -> None:
+        lathe = Lathe("on_vehicle", 0.01, least, {"vented": deepest}, finish_depth_mm=finish, mm_per_line=line)
+        found = replace(FOUND, corner=replace(FOUND.corner, spec=replace(SPEC, machine_to_thickness_mm=machine_to)))
+        plan = plan_cut(found, lathe, SHOP)
+        room = line or 0.0
+        for ahead in plan.passes:
+            self.assertLessEqual(max(ahead.out_mm, ahead.in_mm), max(deepest, finish or 0.0) + room + 1e-9)
+            self.assertLessEqual(ahead.reading_mm[0], ahead.reading_mm[2])
+        readings = [ahead.reading_mm[1] for ahead in plan.passes]
+        self.assertEqual(readings, sorted(readings, reverse=True))
+        self.assertAlmostEqual(plan.out_mm, sum(p.out_mm for p in plan.passes))
+        self.assertAlmostEqual(plan.passes[-1].stop_mm, machine_to)
+        self.assertEqual(plan.refused is None, plan.odds_metal >= 0.95)
+        if plan.refused is None:
+            self.assertGreater(plan.least_mm[1], machine_to)
+        again = plan_cut(found, lathe, SHOP, done=[DonePass(p.out_mm, p.in_mm, p.reading_mm[1]) for p in plan.passes])
+        self.assertEqual((again.finished, again.disagrees), (True, False))
 
 
 class Readings(TestCase):

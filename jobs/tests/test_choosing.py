@@ -66,6 +66,7 @@ class Deciding(DemoShop):
         self.assertEqual(decision.remedies, {"FL": "on_vehicle_cut", "FR": "on_vehicle_cut"})
         self.assertEqual((decision.decided_by, decision.against, decision.policy), (self.user, False, "least_cost"))
         self.assertEqual(decision.predicted["FL"]["odds_within"], 1.0)
+        self.assertEqual(decide(self.user, self.job, "F", code=advice.code), decision)  # sent twice
         page = self.page("choose", self.job.pk, "F")
         self.assertContains(page, "A. Brandt")
         self.assertContains(page, "Open the cut plan")
@@ -235,11 +236,14 @@ class Cutting(DemoShop):
         page = self.page("cut", self.job.pk, "FL")
         self.assertContains(page, "as swept. Go on with the plan")
         self.assertContains(page, "0.010 mm to the cut")
-        answer = self.step(step="pass", reading="26,2x")
+        answer = self.step(step="pass", number=1, reading="26,2x")
         self.assertContains(answer, "26,2x", status_code=422)
         self.assertContains(answer, "is no unit", status_code=422)
         self.assertEqual(CutPass.objects.count(), 0)
-        self.assertEqual(self.step(step="pass", reading=f"{first.reading_mm[1]:.3f}").status_code, 302)
+        self.assertEqual(self.step(step="pass", number=1, reading=f"{first.reading_mm[1]:.3f}").status_code, 302)
+        again = self.step(step="pass", number=1, reading="26.2")  # Enter twice
+        self.assertContains(again, "on record already", status_code=422)
+        self.assertContains(self.step(step="pass", number=2, reading="2.61"), "More than 1 mm", status_code=422)
         made = CutPass.objects.get()
         self.assertEqual((made.number, made.out_mm, made.graduation_mm), (1, first.out_mm, 0.001))
         page = self.page("cut", self.job.pk, "FL")
@@ -249,12 +253,12 @@ class Cutting(DemoShop):
         self.assertEqual(self.page("cut", self.job.pk, "FL").context["plan"].passes[0].number, 1)
 
     def test_a_reading_that_leaves_too_little_stops_the_lathe(self) -> None:
-        record_pass(self.user, self.job, self.corner(), self.lathe, typed="25.85", unit=Unit.MM)
+        record_pass(self.user, self.job, self.corner(), self.lathe, number=1, typed="25.85", unit=Unit.MM)
         page = self.page("cut", self.job.pk, "FL")
         self.assertContains(page, "No tip touches this disc")
         self.assertAlmostEqual(CutPass.objects.get().graduation_mm, 0.01)
         with self.assertRaises(CutRefusedError):
-            record_pass(self.user, self.job, self.corner(), self.lathe, typed="25.84", unit=Unit.MM)
+            record_pass(self.user, self.job, self.corner(), self.lathe, number=2, typed="25.84", unit=Unit.MM)
 
     def test_no_tip_touches_what_the_rules_forbid(self) -> None:
         limits = self.corner().limits
@@ -262,7 +266,7 @@ class Cutting(DemoShop):
         page = self.page("cut", self.job.pk, "FL")
         self.assertContains(page, "Less than 19 in 20 odds")
         self.assertNotContains(page, "Pass made")
-        self.assertContains(self.step(step="pass", reading="26.2"), "19 in 20", status_code=422)
+        self.assertContains(self.step(step="pass", number=1, reading="26.2"), "19 in 20", status_code=422)
         self.assertEqual(CutPass.objects.count(), 0)
         self.assertEqual(self.step(step="nonsense").status_code, 422)
 

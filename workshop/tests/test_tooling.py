@@ -8,7 +8,7 @@ from django.urls import reverse
 from compass.shop import PRICES, Shop
 from workshop.actions import StaleFiguresError, keep_figures, keep_tooling
 from workshop.adapters import shop_of_workshop
-from workshop.models import Lathe, PlateKind, ShopFigures
+from workshop.models import Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.tests.test_workshop import client_of, person
 
 LATHE = {
@@ -96,3 +96,32 @@ class Store(TestCase):
 
     def test_an_untouched_workshop_counts_with_our_estimates(self) -> None:
         self.assertEqual(shop_of_workshop(), Shop(currency="kr"))
+
+
+class Seats(TestCase):
+    """A rotor that goes on only some ways, and the band a lathe cuts: typed once, kept through every change."""
+
+    def test_the_form_keeps_what_it_shows_and_refuses_what_cannot_be(self) -> None:
+        lead = person("lead")
+        client = client_of(lead)
+        typed = {
+            "model": "Varda Combina", "axle": "F", "studs": "5", "rotor": "vented", "measuring_radius_mm": "138",
+            "max_runout_mm": "0.05", "max_thickness_variation_mm": "0.015", "discard_thickness_mm": "25.4",
+            "source": "maker", "index_positions": "0", "swept_inner_radius_mm": "95", "swept_outer_radius_mm": "90",
+        }  # fmt: skip
+        answer = client.post(reverse("workshop:library"), typed)
+        self.assertContains(answer, "larger than the inner", status_code=422)
+        typed["swept_outer_radius_mm"] = "148"
+        self.assertEqual(client.post(reverse("workshop:library"), typed).status_code, 302)
+        row = LibraryLimits.objects.get()
+        self.assertEqual((row.index_positions, row.swept_outer_radius_mm), ([0.0], 148.0))
+        LibraryLimits.objects.update(index_positions=[0.0, 72.0])  # as a file may tell it
+        page = client.get(reverse("workshop:library") + f"?change={row.pk}")
+        self.assertContains(page, '<option value="0,72" selected>')
+        client.post(
+            reverse("workshop:library") + f"?change={row.pk}", typed | {"index_positions": "0,72", "studs": "4"}
+        )
+        self.assertEqual(LibraryLimits.objects.latest("pk").index_positions, [0.0, 72.0])
+        for wrong in ("400", "x", "0,nan"):
+            answer = client.post(reverse("workshop:library"), typed | {"index_positions": wrong})
+            self.assertEqual(answer.status_code, 422, wrong)
