@@ -6,7 +6,7 @@ After every pass the micrometer's reading makes the plan anew: draws that do not
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Final
 
@@ -20,9 +20,12 @@ from compass.remedies.outcome import POINTS
 from compass.remedies.state import draw_corner
 from compass.rules import METAL_ODDS
 from compass.shop import Lathe, Shop
+from compass.uncertainty import even_draws
 
 _READ_AGAIN_MM: Final = 0.002  # sd of a micrometer reading beside its graduation; our estimate
-_FEWEST: Final = 20.0  # effective draws under which a reading contradicts the plan
+_TOUCH_MM: Final = 0.015  # how far off the first touch of a tip is found, even bound; our estimate
+_FEWEST: Final = 20.0  # effective draws that must carry the plan after a reading
+_RARE: Final = 0.005  # a reading further out than this, on either side, contradicts the plan
 
 
 class Scratch(StrEnum):
@@ -98,9 +101,10 @@ def plan_cut(
 ) -> CutPlan | None:
     """Plan the passes still to be made, or None where the thickness is not known round the disc."""
     draws = draw_corner(found)
-    rotor = blank_of(draws, lathe, own=lathe.kind == "bench" if own is None else own)
-    if rotor is None or not draws.variation_known:
+    mounted = blank_of(draws, lathe, own=lathe.kind == "bench" if own is None else own)
+    if mounted is None or not draws.variation_known:
         return None
+    rotor = _touched(mounted)
     spec = found.corner.spec
     machine_to = spec.machine_to_thickness_mm or spec.discard_thickness_mm + shop.wear_allowance_mm
     weight, shift, disagrees = _weighed(rotor, done)
@@ -163,6 +167,12 @@ def carried_mm(read_mm: float, *, arm_mm: float, cut_radius_mm: float) -> float:
     return read_mm * cut_radius_mm / arm_mm
 
 
+def _touched(rotor: Blank) -> Blank:
+    """Return the rotor with its zeros where a hand finds the first touch, not where it is."""
+    out, inn = (_TOUCH_MM * even_draws(stream=stream) for stream in (109, 110))
+    return replace(rotor, top_mm=rotor.top_mm + out, inner_low_mm=rotor.inner_low_mm + inn)
+
+
 def _weighed(rotor: Blank, done: Sequence[DonePass]) -> tuple[FloatArray, float, bool]:
     """Return the draws' weights (DRAWS,) after the readings, a shift (mm) where they do not fit, and whether so."""
     weight: FloatArray = np.full(rotor.top_mm.size, 1.0 / rotor.top_mm.size)
@@ -174,15 +184,24 @@ def _weighed(rotor: Blank, done: Sequence[DonePass]) -> tuple[FloatArray, float,
             continue
         least = rotor.least_after_mm(fed_out, fed_in) + shift
         sd = math.hypot(made.graduation_mm / math.sqrt(12), _READ_AGAIN_MM)
-        off = (least - made.reading_mm) / sd
-        likely = weight * np.exp(-0.5 * (off**2 - (off**2).min()))
-        likely /= likely.sum()
-        if 1 / float((likely**2).sum()) < _FEWEST:
+        low, high = _quantile(least, weight, _RARE), _quantile(least, weight, 1 - _RARE)
+        if not low - 3 * sd <= made.reading_mm <= high + 3 * sd:
             disagrees = True
             shift += made.reading_mm - _quantile(least, weight, 0.5)
-        else:
-            weight = likely
+            continue
+        weight = _updated(weight, least - made.reading_mm, sd)
     return weight, shift, disagrees
+
+
+def _updated(weight: FloatArray, off_mm: FloatArray, sd_mm: float) -> FloatArray:
+    """Return the weights after a reading that each draw misses by ``off_mm``; widened until enough draws carry it."""
+    while True:
+        score = (off_mm / sd_mm) ** 2
+        likely: FloatArray = weight * np.exp(-0.5 * (score - score.min()))
+        likely = likely / likely.sum()
+        if 1 / float((likely**2).sum()) >= _FEWEST:
+            return likely
+        sd_mm *= 1.3
 
 
 def _feeds(to_go: tuple[float, float], lathe: Lathe, rotor: str, *, begun: bool) -> list[tuple[float, float]]:
