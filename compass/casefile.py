@@ -30,6 +30,7 @@ from compass.evidence import (
 from compass.numbers import FloatArray
 from compass.remedies.outcome import to_data as remedy_to_data
 from compass.separation import Part
+from compass.shop import shop_from_data
 from compass.uncertainty import Estimate
 from compass.wording import sentence
 
@@ -92,6 +93,7 @@ def case_from_data(data: Any) -> Case:
     if faults:
         raise CaseFileError(tuple(faults))
     try:
+        shop_from_data(data.get("shop", {}))
         return Case(
             corners=tuple(_corner(corner) for corner in data["corners"]),
             case_id=data.get("id"),

@@ -40,7 +40,8 @@ class Plate:
 
     def __post_init__(self) -> None:
         require_positive(self.correction_mm, field="correction_mm")
-        require_positive(self.reference_radius_mm, field="reference_radius_mm")
+        if not self.reference_radius_mm >= 1:
+            raise EvidenceError("reference_radius_mm", "at least 1 mm")
         if self.positions < 1 or self.studs < 1:
             raise EvidenceError("positions", "at least 1")
 

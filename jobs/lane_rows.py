@@ -19,6 +19,7 @@ from jobs.choosing import AxleChoice
 from workshop.adapters import about_km, distance_text
 from workshop.models import POSITION_NAMES
 
+_WHOSE_EVER: Final = ("none", "clean_and_torque", "on_vehicle_cut", "new_rotors+on_vehicle_cut")  # hub's or rotor's
 _REACH_MM: Final = 0.03  # the least that half a lane's height shows
 
 
@@ -35,6 +36,7 @@ def lane_rows(choice: AxleChoice, unit: Unit, currency: str) -> list[dict[str, A
             "others": _other_sides(choice, lane),
             "trace": _trace(choice, lane, reach),
             "odds": _odds(lane.own.odds_within),
+            "rough": _is_rough(choice, lane),
             "gauge": _gauge(choice, lane, unit),
             "metal_odds": _metal_odds(lane),
             "price": money_text(lane.price, currency),
@@ -101,6 +103,12 @@ def _trace(choice: AxleChoice, lane: Lane, reach: float) -> str:
         return ""
     trace = LaneTrace(before, lane.own.trace_mm, lane.own.runout_mm, corner.found.corner.spec.max_runout_mm)
     return draw_lane_trace(trace, reach_mm=reach, title=_("Runout before (dashed) and after, over one turn"))
+
+
+def _is_rough(choice: AxleChoice, lane: Lane) -> bool:
+    """Whether the odds hang on whose the runout is while nobody knows that yet."""
+    corner = choice.corner(lane.lead)
+    return lane.code not in _WHOSE_EVER and corner is not None and not corner.whose.told_apart
 
 
 def _odds(within: float | None) -> dict[str, Any] | None:

@@ -95,6 +95,17 @@ class Reading(TestCase):
             with self.subTest(expected=expected):
                 self.assertEqual(self.faults(data), [expected])
 
+    def test_a_shop_that_cannot_be_is_refused(self) -> None:
+        plate = {"correction_mm": 0.1, "reference_radius_mm": 1e-9, "positions": 10, "studs": 5}
+        self.assertIn("reference_radius_mm", str(self.faults(CASE | {"shop": {"plates": [plate]}})))
+        self.assertTrue(self.faults(CASE | {"shop": {"policy": "cheapest"}}))
+        worn = copy.deepcopy(CASE)
+        worn["corners"][0] |= {"wear": {"mm_per_1000_km": 0.02}, "plate_fitted": True}
+        told = verdict_of(worn | {"shop": {"plates": [plate | {"reference_radius_mm": 130}], "currency": "kr"}})
+        plates = [r for r in told["corners"][0]["remedies"] if "plate" in r["remedy"]]
+        self.assertTrue(all("plate_stacked" in r["blocked_by"] for r in plates))
+        self.assertTrue(any(r["remaining_km"] is not None for r in told["corners"][0]["remedies"]))
+
     def test_unknown_words_and_keys_are_errors(self) -> None:
         self.assertRegex(self.faults(changed(corners__0__findings=["bent"]))[0], r"corners\[0\].findings\[0\]: one of")
         self.assertRegex(self.faults(changed(colour="red"))[0], "colour: unknown key")
