@@ -1,15 +1,18 @@
 """Writes about remedies: a decision, a plate fitted, passes of a cut. One transaction each, refused by rule."""
 
 import re
+from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
 from django.db.models import F
 
 from compass.cutplan import CutPlan, DonePass, Scratch, plan_cut
+from compass.pairs import Lane, kind_of_metal
 from compass.remedies.outcome import to_data
 from compass.remedies.state import draw_corner
 from compass.remedies.trying import Tried, tried
+from compass.rules import OTHER_SIDE_NEEDS_METAL
 from compass.shop import Lathe as LatheRecord
 from compass.shop import Shop
 from compass.units import Unit, parse_length
@@ -70,22 +73,22 @@ def decide(
     require(user, Deed.CHOOSE)
     row = open_job_row(job.pk)
     choice = weigh_axle(Job.objects.for_choosing().get(pk=row.pk), axle)
-    lane = choice.lane(code) if choice is not None else None
+    last = decisions_of(row).get(axle)
+    lane = _lane_of(choice, code, setting, last) if choice is not None else None
     if choice is None or lane is None:
         raise ForbiddenRemedyError(())
     if lane.blocked:
         raise ForbiddenRemedyError(lane.blocked)
     settings = {p: dict(remedy.settings) for p, remedy in lane.remedies.items() if remedy.settings}
     advised = choice.advised
-    against = advised is None or advised.code != code
+    against = advised is None or _codes(advised) != _codes(lane)
     if setting is not None:
         settings[setting["position"]] = _tried_settings(choice, setting)
-        against = against or _is_worse(choice, lane.code, setting)
+        against = against or _is_worse(choice, code, setting)
     if against and not reason.strip():
         raise WhyNeededError
-    remedies: dict[str, str | None] = {p: remedy.code for p, remedy in lane.remedies.items()}
+    remedies: dict[str, str | None] = dict(_codes(lane))
     remedies |= {p: told for p, told in choice.plan.remedies.items() if p not in remedies and _goes_along(code, told)}
-    last = decisions_of(row).get(axle)
     fresh = (remedies, settings, choice.policy, reason.strip(), user.pk)
     if last is not None and fresh == (last.remedies, last.settings, last.policy, last.reason, last.decided_by_id):
         return last  # sent twice
@@ -106,6 +109,40 @@ def decide(
         reason=reason.strip(),
         decided_by=user,
     )
+
+
+def _lane_of(choice: AxleChoice, code: str, setting: dict[str, Any] | None, last: Decision | None) -> Lane | None:
+    """Return the lane decided on. A setting of the side that does not lead changes that side of the plan in force."""
+    if setting is None:
+        return choice.lane(code)
+    if code != ("plate" if setting.get("plate_mm") else "index"):
+        return None
+    position = setting["position"]
+    base = choice.advised
+    if last is not None and base is not None:
+        base = choice.lane(last.remedies.get(base.lead) or "") or base
+    if base is None or base.lead == position or not choice.lanes:
+        return choice.lane(code)
+    corner = choice.corner(position)
+    remedy = next((r for r in corner.remedies if r.code == code), None) if corner is not None else None
+    if remedy is None:
+        return None
+    if base.blocked or kind_of_metal(base.code):
+        raise ForbiddenRemedyError(base.blocked or ((position, OTHER_SIDE_NEEDS_METAL),))
+    if remedy.blocked_by:
+        raise ForbiddenRemedyError(tuple((position, rule) for rule in remedy.blocked_by))
+    both = {**base.remedies, position: remedy}
+    return replace(
+        base,
+        remedies=both,
+        price=sum(r.price for r in both.values()),
+        minutes=sum(r.minutes for r in both.values()),
+        cost=sum(r.cost for r in both.values()),
+    )
+
+
+def _codes(lane: Lane) -> dict[str, str]:
+    return {position: remedy.code for position, remedy in lane.remedies.items()}
 
 
 def _goes_along(code: str, told: str | None) -> bool:

@@ -49,7 +49,6 @@ def turning_context(
     plate = next(
         (p for p in kit if option.plate_mm is not None and abs(p.correction_mm - option.plate_mm) < 1e-6), None
     )
-    lane = choice.lane(code)
     limit = plain_text(spec.max_runout_mm, unit=unit)
     low, middle, high = (about(mm, unit, u_mm=0.005).figure for mm in option.runout_mm)
     return {
@@ -72,12 +71,22 @@ def turning_context(
         "plate_mm": option.plate_mm,
         "plate_deg": option.plate_deg,
         "code": code,
-        "forbidden": _(REASONS[lane.blocked[0][1]]) if lane is not None and lane.blocked else "",
+        "forbidden": _forbidden(choice, known, code),
         "changed": bool(option.index_deg) or plate is not None,
         "positions": ",".join(f"{p % 360:g}" for p in sorted({0.0, *(p % 360 for p in spec.positions_deg)})),
         "thin_positions": ",".join(f"{angle:g}" for angle in plate.angles_deg) if plate is not None else "",
         "turn_url": reverse("jobs:turn-rotor", args=[job.pk, corner.position]),
     }
+
+
+def _forbidden(choice: AxleChoice, known: CornerVerdict, code: str) -> str:
+    """Say which rule stands against turning or plating here, of this side or of the plan for both; empty if none."""
+    remedy = next(r for r in known.remedies if r.code == code)
+    lane = choice.lane(code)
+    rules = list(remedy.blocked_by)
+    if lane is not None and lane.lead == known.position:
+        rules += [rule for _position, rule in lane.blocked]
+    return _(REASONS[rules[0]]) if rules else ""
 
 
 def _start(remedies: dict[str, Remedy]) -> dict[str, Any]:

@@ -217,6 +217,21 @@ class Plates(DemoShop):
                 setting={"position": "FL", "index_deg": 0.0, "plate_mm": 0.1, "plate_deg": 288.0},
             )
 
+    def test_the_side_that_does_not_lead_keeps_the_other_sides_plan(self) -> None:
+        fair = {"remedy": "index", "position": "FR", "index_deg": 72}
+        answer = self.client.post(reverse("jobs:decide", args=[self.van.pk, "F"]), fair | {"reason": "match marks"})
+        self.assertContains(answer, "Nothing is over its limit here", status_code=422)
+        limits = self.van.corners.get(position="FR").limits
+        type(limits).objects.filter(pk=limits.pk).update(max_runout_mm=0.015)
+        decide(
+            self.user, self.van, "F", code="index", reason="match marks", setting={"position": "FR", "index_deg": 72.0}
+        )  # fmt: skip
+        decided = Decision.objects.filter(job=self.van).last()
+        self.assertEqual(decided.remedies["FR"], "index")
+        self.assertEqual(decided.settings["FR"], {"index_deg": 72.0})
+        with self.assertRaises(ForbiddenRemedyError):  # a plate that is none
+            decide(self.user, self.van, "F", code="plate", setting={"position": "FL", "index_deg": 72.0})
+
 
 class Cutting(DemoShop):
     """The cut plan, from the scratch to the last reading."""
