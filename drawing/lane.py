@@ -1,7 +1,8 @@
 """One remedy in a lane: the trace before and after on one axis, and the metal as a gauge."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, TypeAlias
 from xml.etree import ElementTree as Tree
 
 import numpy as np
@@ -14,6 +15,7 @@ TRACE_HEIGHT: Final = 84.0
 GAUGE_WIDTH: Final = 200.0
 GAUGE_HEIGHT: Final = 66.0
 _STEPS: Final = 73
+Place: TypeAlias = Callable[[float, float], Point]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -57,12 +59,12 @@ def draw_lane_trace(trace: LaneTrace, *, reach_mm: float, title: str) -> str:
     return picture(TRACE_WIDTH, TRACE_HEIGHT, drawn, title=title, class_="lane-trace")
 
 
-def _points(values: FloatArray, at: object) -> list[Point]:
+def _points(values: FloatArray, at: Place) -> list[Point]:
     if not values.size:
-        return [at(0, 0.0), at(_STEPS - 1, 0.0)]  # type: ignore[operator]
+        return [at(0, 0.0), at(_STEPS - 1, 0.0)]
     angles = np.arange(0, 360.01, 5.0)
     curve = np.interp(np.mod(angles, 360.0), np.arange(values.size) * 360.0 / values.size, values, period=360.0)
-    return [at(k, float(v)) for k, v in enumerate(curve)]  # type: ignore[operator]
+    return [at(k, float(v)) for k, v in enumerate(curve)]
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,6 +20,7 @@ class Setting:
     index_deg: float
     thin_deg: float | None
     plate: complex = 0j
+    thin_label: str = "thin"
 
 
 def draw_setting(setting: Setting, *, centre: float) -> list[Tree.Element]:
@@ -35,7 +36,7 @@ def draw_setting(setting: Setting, *, centre: float) -> list[Tree.Element]:
         sides = [on_circle(setting.thin_deg + off, _PLATE_IN + 17, centre=centre) for off in (-5.0, 5.0)]
         drawn.append(path([tip, *sides], closed=True, class_="plate-thin"))
         x, y = on_circle(setting.thin_deg, _PLATE_IN + 27, centre=centre)
-        drawn.append(text("thin", x, y, class_="plate-label"))
+        drawn.append(text(setting.thin_label, x, y, class_="plate-label"))
     mark = [
         on_circle(setting.index_deg, _MARK_OUT + 6, centre=centre),
         on_circle(setting.index_deg - 4, _MARK_IN + 8, centre=centre),

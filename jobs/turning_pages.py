@@ -124,7 +124,7 @@ def _rose(known: CornerVerdict, tried: Tried, option: Option) -> str:
         hub=tried.hub,
         rotor=tried.rotor,
         before=_before(known),
-        setting=Setting(option.index_deg, option.plate_deg, tried.plate),
+        setting=Setting(option.index_deg, option.plate_deg, tried.plate, _("thin")),
     )
     return draw_rose(rose, title=title)[0]
 

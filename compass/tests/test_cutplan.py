@@ -122,4 +122,3 @@ class Readings(TestCase):
         self.assertEqual(set(SCRATCH_MEANS), {(lathe, s) for lathe in ("on_vehicle", "bench") for s in Scratch})
         self.assertEqual(set(SCRATCH_MEANS.values()), set(SCRATCH))
         self.assertAlmostEqual(carried_mm(0.04, arm_mm=280.0, cut_radius_mm=140.0), 0.02)
-        self.assertEqual(HUB_OVER.radius_mm, 140)

@@ -9,7 +9,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.angles import difference_deg, vector
+from compass.angles import difference_deg
+from compass.diagnose import gather
 from compass.evidence import WearRate
 from compass.remedies.economics import comebacks, outlay
 from compass.remedies.state import draw_corner
@@ -42,7 +43,7 @@ class ByHand(TestCase):
         self.assertEqual(odds, sorted(odds, reverse=True))
 
     def test_a_plate_takes_its_taper_at_the_measuring_radius_off_the_high_spot(self) -> None:
-        draws = draw_corner(_found(measured(indices=(0.0, 144.0, 288.0))))
+        draws = draw_corner(gather(measured(indices=(0.0, 144.0, 288.0))))
         total = HUB_OVER.hub + HUB_OVER.rotor
         high = float(np.degrees(np.angle(total)))
         for thin, sign in ((high, -1), (high + 180, 1)):
@@ -140,10 +141,3 @@ class AgainstTruth(TestCase):
         remedies = remedies_of(measured(QUIET))
         self.assertEqual(remedies["none"].odds_within, 1.0)
         self.assertAlmostEqual(remedies["none"].runout_mm[1], 2 * abs(QUIET.hub + QUIET.rotor), delta=0.003)
-        self.assertEqual(vector(0.01, 10), QUIET.hub)
-
-
-def _found(corner):
-    from compass.diagnose import gather
-
-    return gather(corner)
