@@ -7,9 +7,10 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
-from compass.casefile import CASE_FORMAT, read_case, schema, verdict_to_data
 from compass.diagnose import diagnose
-from compass.errors import CaseFileError, Fault
+from compass.files.read_case import CASE_FORMAT, read_case, schema
+from compass.files.write_verdict import verdict_to_data
+from compass.ground.errors import CaseFileError, Fault
 
 EXIT_BAD_FILE = 2
 

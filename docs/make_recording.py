@@ -4,8 +4,8 @@ import sys
 
 import numpy as np
 
-from compass.recording import recording_csv
-from compass.roadtest import made_recording
+from compass.measure.recording import recording_csv
+from compass.simulate.road import made_recording
 
 if __name__ == "__main__":
     order = float(sys.argv[1]) if len(sys.argv) > 1 else 1.0

@@ -12,11 +12,12 @@ from typing import Final
 
 import numpy as np
 
-from compass.angles import difference_deg
-from compass.diagnose import CornerVerdict, diagnose_corner
-from compass.evidence import Corner, HighSpot, Spec, Surface, Sweep
-from compass.simulate import Instrument, SimulatedCorner, Slot, random_corner
-from compass.uncertainty import Estimate
+from compass.cause.corner import diagnose_corner
+from compass.diagnose import CornerVerdict
+from compass.evidence.records import Corner, HighSpot, Spec, Surface, Sweep
+from compass.ground.angles import difference_deg
+from compass.ground.uncertainty import Estimate
+from compass.simulate.corner import Instrument, SimulatedCorner, Slot, random_corner
 
 SPEC: Final = Spec(
     studs=5,

@@ -11,12 +11,12 @@ from typing import Final
 
 import numpy as np
 
-from compass.causes import BASE_RATES
-from compass.checks import MINUTES
+from compass.cause.causes import BASE_RATES
+from compass.cause.checks import MINUTES
+from compass.cause.differential import Differential
 from compass.diagnose import diagnose
-from compass.differential import Differential
-from compass.evidence import Case, Pads
-from compass.simulate_vehicle import SimulatedVehicle, random_vehicle
+from compass.evidence.records import Case, Pads
+from compass.simulate.vehicle import SimulatedVehicle, random_vehicle
 
 SETTLED: Final = 0.9
 

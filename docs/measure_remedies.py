@@ -12,15 +12,16 @@ from typing import Final
 
 import numpy as np
 
-from compass.diagnose import choose, diagnose_corner
-from compass.evidence import Corner, Spec, Surface
-from compass.limits import State
-from compass.remedies.economics import distance_km
-from compass.remedies.outcome import Remedy
-from compass.remedies.plating import tilt
-from compass.shop import Lathe, Plate, Shop
-from compass.simulate import SimulatedCorner, random_corner, worn_by_runout
-from compass.verdict import CornerVerdict
+from compass.cause.corner import diagnose_corner
+from compass.cause.verdict import CornerVerdict
+from compass.choose.remedies.comeback import distance_km
+from compass.choose.remedies.outcome import Remedy
+from compass.choose.remedies.plating import tilt
+from compass.choose.vehicle import choose
+from compass.evidence.records import Corner, Spec, Surface
+from compass.evidence.shop import Lathe, Plate, Shop
+from compass.ground.limits import State
+from compass.simulate.corner import SimulatedCorner, random_corner, worn_by_runout
 
 SPEC: Final = Spec(
     studs=5,

@@ -1,9 +1,9 @@
 """Print the likelihood table as a page: python docs/write_likelihoods.py > docs/likelihoods.md."""
 
-from compass import likelihoods
-from compass.causes import BASE_RATES
-from compass.likelihoods import Sign
-from compass.wording import CAUSES, OUTCOMES, SIGNS
+from compass.cause import likelihoods
+from compass.cause.causes import BASE_RATES
+from compass.cause.likelihoods import Sign
+from compass.words.codes import CAUSES, OUTCOMES, SIGNS
 
 
 def page() -> str:
@@ -11,7 +11,7 @@ def page() -> str:
     lines = [
         "# How likely each sign is under each cause",
         "",
-        "Printed from `compass/likelihoods.py` and `compass/causes.py`; our estimates. *Clean* is what has",
+        "Printed from `compass/cause/likelihoods.py` and `compass/cause/causes.py`; our estimates. *Clean* is what has",
         "nothing to do with the complaint; a cause not named takes its odds.",
         "",
         "## Base rates, of a hundred complaints",

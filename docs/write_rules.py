@@ -1,11 +1,11 @@
 """Print rules and policies as a page: python docs/write_rules.py > docs/rules.md."""
 
-from compass.pairs import kind_of_metal
-from compass.policies import LIKELY, POLICIES, WELL
-from compass.predict import REMEDIES
-from compass.rules import FORBIDS, NOTHING_OVER, OTHER_SIDE_NEEDS_METAL, REASONS, WANTS_MEASURING
-from compass.shop import MINUTES, PRICES
-from compass.wording import REMEDIES as NAMES
+from compass.choose.axle import kind_of_metal
+from compass.choose.offers import REMEDIES
+from compass.choose.policies import LIKELY, POLICIES, WELL
+from compass.choose.rules import FORBIDS, NOTHING_OVER, OTHER_SIDE_NEEDS_METAL, REASONS, WANTS_MEASURING
+from compass.evidence.shop import MINUTES, PRICES
+from compass.words.codes import REMEDIES as NAMES
 
 
 def page() -> str:
@@ -13,7 +13,7 @@ def page() -> str:
     lines = [
         "# Remedies, rules and policies",
         "",
-        "Printed from `compass/rules.py`, `compass/policies.py` and `compass/shop.py`. No policy overrides a rule.",
+        "Printed from `compass/choose/rules.py`, `compass/choose/policies.py` and `compass/evidence/shop.py`. No policy overrides a rule.",
         "",
         "## Remedies",
         "",

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from compass.evidence import Spec
-from compass.numbers import FloatArray
-from compass.sweep import SweepResult
-from compass.thickness import ThicknessResult
+from compass.evidence.records import Spec
+from compass.ground.arrays import FloatArray
+from compass.measure.sweep import SweepResult
+from compass.measure.thickness import ThicknessResult
 
 
 @dataclass(frozen=True, slots=True)

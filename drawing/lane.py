@@ -7,7 +7,7 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
-from compass.numbers import FloatArray
+from compass.ground.arrays import FloatArray
 from drawing.svg import Point, element, path, picture, text
 
 TRACE_WIDTH: Final = 230.0

@@ -5,7 +5,7 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
-from compass.numbers import FloatArray
+from compass.ground.arrays import FloatArray
 from drawing.svg import path, picture, text
 
 WIDTH: Final = 560.0

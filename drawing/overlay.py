@@ -9,8 +9,8 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
-from compass.angles import stud_deg
-from compass.numbers import FloatArray
+from compass.ground.angles import stud_deg
+from compass.ground.arrays import FloatArray
 from drawing.svg import element, on_circle, path, picture, text
 
 SIZE: Final = 520.0

@@ -6,9 +6,9 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
-from compass.angles import stud_deg
-from compass.evidence import Spec
-from compass.numbers import FloatArray
+from compass.evidence.records import Spec
+from compass.ground.angles import stud_deg
+from compass.ground.arrays import FloatArray
 from drawing.svg import element, group, hatching, on_circle, path, picture, text
 
 SIZE: Final = 520.0

@@ -7,8 +7,8 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
-from compass.angles import nearest_stud, stud_deg
-from compass.evidence import Spec
+from compass.evidence.records import Spec
+from compass.ground.angles import nearest_stud, stud_deg
 from drawing.curves import Curve
 from drawing.setting import Setting, draw_setting
 from drawing.svg import Point, element, group, hatching, number, on_circle, path, picture, runs_beyond, text

@@ -6,8 +6,8 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
-from compass.angles import stud_deg
-from compass.numbers import FloatArray
+from compass.ground.angles import stud_deg
+from compass.ground.arrays import FloatArray
 from drawing.svg import element, path, picture, text
 
 WIDTH: Final = 520.0

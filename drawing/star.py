@@ -4,8 +4,8 @@ from itertools import pairwise
 from typing import Final
 from xml.etree import ElementTree as Tree
 
-from compass.angles import stud_deg
-from compass.torque import star_order
+from compass.do.star_order import star_order
+from compass.ground.angles import stud_deg
 from drawing.svg import element, on_circle, path, picture, text
 
 SIZE: Final = 300.0

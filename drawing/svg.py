@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterable, Sequence
 from xml.etree import ElementTree as Tree
 
-from compass.numbers import FloatArray
+from compass.ground.arrays import FloatArray
 
 Point = tuple[float, float]
 

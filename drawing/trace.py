@@ -6,7 +6,7 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
-from compass.angles import stud_deg
+from compass.ground.angles import stud_deg
 from drawing.curves import Curve
 from drawing.svg import Point, element, hatching, path, picture, runs_beyond, text
 

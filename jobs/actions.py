@@ -7,15 +7,16 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from compass.angles import equal_stations_deg
-from compass.casefile import corner_to_data
-from compass.diagnose import CornerVerdict, diagnose_corner
-from compass.dial import read_dial
-from compass.errors import UnreadableNumberError
-from compass.evidence import Corner as CornerRecord
-from compass.evidence import Surface
-from compass.units import from_mm
-from compass.wording import CAUSES
+from compass.cause.corner import diagnose_corner
+from compass.diagnose import CornerVerdict
+from compass.evidence.records import Corner as CornerRecord
+from compass.evidence.records import Surface
+from compass.files.write_verdict import corner_to_data
+from compass.ground.angles import equal_stations_deg
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import from_mm
+from compass.measure.dial import read_dial
+from compass.words.codes import CAUSES
 from jobs.adapters import corner_record, moved_mm
 from jobs.models import Corner, Job, QuickReading, Sweep, Tape, ThicknessRound
 from workshop.adapters import dial_of

@@ -6,15 +6,17 @@ from typing import Any
 
 import numpy as np
 
-from compass.dial import DialReading, Face, Unwrapped, read_dial, unwrap
-from compass.errors import UnreadableNumberError
-from compass.evidence import Case as CaseRecord
-from compass.evidence import Corner as CornerRecord
-from compass.evidence import Drum, HighSpot, OverLips, Pads, Surface, WearRate
-from compass.evidence import Sweep as SweepRecord
-from compass.evidence import ThicknessRound as ThicknessRecord
-from compass.shop import Shop, shop_from_data, shop_to_data
-from compass.units import Unit
+from compass.evidence.records import Case as CaseRecord
+from compass.evidence.records import Corner as CornerRecord
+from compass.evidence.records import Drum, HighSpot, OverLips, Pads, Surface, WearRate
+from compass.evidence.records import Sweep as SweepRecord
+from compass.evidence.records import ThicknessRound as ThicknessRecord
+from compass.evidence.shop import Shop
+from compass.files.read_case import shop_from_data
+from compass.files.write_case import shop_to_data
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import Unit
+from compass.measure.dial import DialReading, Face, Unwrapped, read_dial, unwrap
 from jobs.looking import Looked, read_look
 from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
 from workshop.adapters import dial_of, shop_of_workshop, spec_of

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
-from compass.wording import REMEDIES
+from compass.words.codes import REMEDIES
 from jobs.models import CutPass, Job, Sweep, ThicknessRound
 
 

@@ -4,15 +4,16 @@ from typing import Any
 
 from django.db import transaction
 
-from compass.casefile import case_from_data, load_json, verdict_to_data
-from compass.casewriter import case_to_data
 from compass.diagnose import diagnose
-from compass.errors import CaseFileError
-from compass.evidence import Case as CaseRecord
-from compass.evidence import Corner as CornerRecord
-from compass.evidence import Spec
-from compass.evidence import Sweep as SweepRecord
-from compass.units import Unit
+from compass.evidence.records import Case as CaseRecord
+from compass.evidence.records import Corner as CornerRecord
+from compass.evidence.records import Spec
+from compass.evidence.records import Sweep as SweepRecord
+from compass.files.read_case import case_from_data, load_json
+from compass.files.write_case import case_to_data
+from compass.files.write_verdict import verdict_to_data
+from compass.ground.errors import CaseFileError
+from compass.ground.units import Unit
 from jobs.actions import judge, open_job, refresh_verdict
 from jobs.adapters import case_record
 from jobs.history import past_of

@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from compass.recording import RecordingError
+from compass.measure.recording import RecordingError
 from jobs import actions
 from jobs.forms import RecordingForm
 from jobs.models import Job

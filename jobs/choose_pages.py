@@ -6,12 +6,12 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from compass.limits import State
-from compass.pairs import Lane, kind_of_metal
-from compass.remedies.economics import outlay
-from compass.rules import REASONS, WANTS_MEASURING
-from compass.units import Unit
-from compass.wording import CHECKS, REMEDIES
+from compass.choose.axle import Lane, kind_of_metal
+from compass.choose.remedies.comeback import outlay
+from compass.choose.rules import REASONS, WANTS_MEASURING
+from compass.ground.limits import State
+from compass.ground.units import Unit
+from compass.words.codes import CHECKS, REMEDIES
 from drawing.outlay import OutlayLine, draw_outlay
 from jobs.choosing import AxleChoice, axles_of, decisions_of
 from jobs.lane_rows import about, lane_rows, money_text, setting_words

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from compass.rules import REASONS
+from compass.choose.rules import REASONS
 from jobs.actions import JobClosedError
 from jobs.choose_pages import act_of_decision, choose_context
 from jobs.choosing import axles_of, weigh_axle, worst_axle

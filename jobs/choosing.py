@@ -8,12 +8,13 @@ from functools import lru_cache
 
 from django.db.models import Prefetch, prefetch_related_objects
 
-from compass.diagnose import choose, diagnose_corner
-from compass.evidence import Corner as CornerRecord
-from compass.pairs import AxlePlan, Lane, lanes, plan_axle
-from compass.policies import POLICIES
-from compass.shop import Shop
-from compass.verdict import CornerVerdict
+from compass.cause.corner import diagnose_corner
+from compass.cause.verdict import CornerVerdict
+from compass.choose.axle import AxlePlan, Lane, lanes, plan_axle
+from compass.choose.policies import POLICIES
+from compass.choose.vehicle import choose
+from compass.evidence.records import Corner as CornerRecord
+from compass.evidence.shop import Shop
 from jobs.adapters import corner_record, shop_of
 from jobs.history import past_of
 from jobs.models import Corner, Decision, Job, Sweep, ThicknessRound

@@ -7,9 +7,9 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_POST
 
-from compass.errors import UnreadableNumberError
-from compass.units import Unit
-from compass.wording import SEEN
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import Unit
+from compass.words.codes import SEEN
 from jobs import record_actions
 from jobs.actions import JobClosedError
 from jobs.forms import QuickForm

@@ -5,13 +5,13 @@ from typing import Any
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
-from compass.cutplan import SCRATCH_MEANS, CutPlan, Pass, Scratch, carried_mm, section
-from compass.figures import plain_figure, plain_text
-from compass.rules import REASONS
-from compass.shop import Lathe as LatheRecord
-from compass.units import Unit
-from compass.verdict import CornerVerdict
-from compass.wording import SCRATCH, odds_text
+from compass.cause.verdict import CornerVerdict
+from compass.choose.rules import REASONS
+from compass.do.cut_plan import SCRATCH_MEANS, CutPlan, Pass, Scratch, carried_mm, section
+from compass.evidence.shop import Lathe as LatheRecord
+from compass.ground.units import Unit
+from compass.words.codes import SCRATCH
+from compass.words.figures import odds_text, plain_figure, plain_text
 from drawing.section import CutSection, draw_section
 from jobs.choose_pages import axle_name
 from jobs.choosing import AxleChoice

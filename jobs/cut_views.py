@@ -10,8 +10,8 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
-from compass.errors import UnreadableNumberError
-from compass.rules import REASONS
+from compass.choose.rules import REASONS
+from compass.ground.errors import UnreadableNumberError
 from jobs.actions import JobClosedError
 from jobs.choosing import weigh_axle
 from jobs.cut_pages import cut_context

@@ -2,9 +2,9 @@
 
 from django.utils.translation import gettext as _
 
-from compass.dial import Doubt, doubt_of
-from compass.figures import plain_text
-from compass.units import Unit
+from compass.ground.units import Unit
+from compass.measure.dial import Doubt, doubt_of
+from compass.words.figures import plain_text
 from jobs.adapters import moved_mm
 from jobs.models import Sweep, Tape
 from workshop.adapters import dial_of

@@ -7,7 +7,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
-from compass.errors import CaseFileError
+from compass.ground.errors import CaseFileError
 from jobs.adapters import moved_mm
 from jobs.case_actions import import_case as import_case_action
 from jobs.case_actions import job_case_data, job_verdict_data

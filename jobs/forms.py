@@ -8,10 +8,10 @@ from django import forms
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
-from compass.angles import stud_deg
-from compass.errors import UnreadableNumberError
-from compass.units import MM_PER_INCH, Unit, parse_length
-from compass.wording import SURFACES
+from compass.ground.angles import stud_deg
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import MM_PER_INCH, Unit, parse_length
+from compass.words.codes import SURFACES
 from jobs.models import Booking, Job, RotorFitting, Tape
 from workshop.fields import LengthField, SmallFileField
 from workshop.models import POSITION_NAMES, Instrument, User, Vehicle

@@ -5,11 +5,11 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
-from compass.evidence import WearRate
-from compass.figures import plain_text
-from compass.units import Unit
-from compass.wear import Life, Metal, falls, life, unswept_edge
-from compass.wording import between_studs
+from compass.evidence.records import WearRate
+from compass.ground.units import Unit
+from compass.measure.wear_rate import Life, Metal, falls, life, unswept_edge
+from compass.words.figures import plain_text
+from compass.words.places import between_studs
 from drawing.life import WearLine, draw_life
 from jobs.adapters import Past as RecordedPast
 from jobs.looking import read_look

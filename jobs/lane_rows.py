@@ -6,14 +6,15 @@ from django.utils.formats import number_format
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
-from compass.figures import LengthText, length_text, plain_text
-from compass.limits import State
-from compass.pairs import Lane
-from compass.remedies.economics import NEVER_KM
-from compass.remedies.outcome import Remedy
-from compass.units import KM_PER_MILE, Unit
-from compass.verdict import CornerVerdict
-from compass.wording import REMEDIES, between_studs, odds_text
+from compass.cause.verdict import CornerVerdict
+from compass.choose.axle import Lane
+from compass.choose.remedies.comeback import NEVER_KM
+from compass.choose.remedies.outcome import Remedy
+from compass.ground.limits import State
+from compass.ground.units import KM_PER_MILE, Unit
+from compass.words.codes import REMEDIES
+from compass.words.figures import LengthText, length_text, odds_text, plain_text
+from compass.words.places import between_studs
 from drawing.lane import Gauge, LaneTrace, draw_gauge, draw_lane_trace
 from jobs.choosing import AxleChoice
 from workshop.adapters import about_km, distance_text

@@ -10,12 +10,12 @@ import numpy as np
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from compass.evidence import Spec, Surface
-from compass.figures import length_text
-from compass.sweep import SweepResult
-from compass.units import Unit
-from compass.vectors import Analysed
-from compass.wear import MadeBy
+from compass.evidence.records import Spec, Surface
+from compass.ground.units import Unit
+from compass.measure.analysed import Analysed
+from compass.measure.sweep import SweepResult
+from compass.measure.wear_pattern import MadeBy
+from compass.words.figures import length_text
 from drawing.curves import Curve, runout_curve, thickness_curve
 from drawing.overlay import Swept, draw_overlay
 from drawing.radial import ThicknessMap, draw_thickness_map

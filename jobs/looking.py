@@ -7,8 +7,8 @@ from typing import Final
 
 from django.utils.translation import gettext_lazy as _
 
-from compass.errors import UnreadableNumberError
-from compass.units import Unit, parse_length
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import Unit, parse_length
 
 MOST_PLACES: Final = 8  # readings in one field
 

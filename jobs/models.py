@@ -14,7 +14,7 @@ from django.db.models.functions import Upper
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
-from compass.units import Unit
+from compass.ground.units import Unit
 from jobs.remedy_models import Cut, CutPass, Decision, FittedPlate
 from workshop.models import POSITION_NAMES, AxleLimits, Instrument, User, Vehicle, axle_of
 

@@ -6,9 +6,9 @@ from urllib.parse import urlencode
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
-from compass.checks import MINUTES
-from compass.differential import corner_odds
-from compass.wording import CHECKS
+from compass.cause.checks import MINUTES
+from compass.cause.differential import corner_odds
+from compass.words.codes import CHECKS
 from jobs.models import Corner, Job, Sweep, Tape
 
 

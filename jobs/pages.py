@@ -8,10 +8,11 @@ from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from compass.angles import equal_stations_deg
-from compass.torque import star_order
-from compass.units import Unit
-from compass.wording import SEEN, STATES, SURFACES, place_text
+from compass.do.star_order import star_order
+from compass.ground.angles import equal_stations_deg
+from compass.ground.units import Unit
+from compass.words.codes import SEEN, STATES, SURFACES
+from compass.words.places import place_text
 from drawing.mini import Glance, draw_mini
 from drawing.star import draw_star
 from jobs.actions import Judged, judge

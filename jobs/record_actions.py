@@ -4,8 +4,8 @@ from typing import Any
 
 from django.db import transaction
 
-from compass.dial import read_dial
-from compass.units import Unit
+from compass.ground.units import Unit
+from compass.measure.dial import read_dial
 from jobs.actions import Judged, open_job_row, refresh_verdict
 from jobs.models import Corner, Look, QuickReading, RotorFitting
 from workshop.adapters import dial_of

@@ -7,16 +7,16 @@ from typing import Any
 from django.db import transaction
 from django.db.models import F
 
-from compass.cutplan import CutPlan, DonePass, Scratch, plan_cut
-from compass.pairs import Lane, kind_of_metal
-from compass.remedies.outcome import to_data
-from compass.remedies.state import draw_corner
-from compass.remedies.trying import Tried, tried
-from compass.rules import OTHER_SIDE_NEEDS_METAL
-from compass.shop import Lathe as LatheRecord
-from compass.shop import Shop
-from compass.units import Unit, parse_length
-from compass.verdict import CornerVerdict
+from compass.cause.verdict import CornerVerdict
+from compass.choose.axle import Lane, kind_of_metal
+from compass.choose.remedies.corner_draws import draw_corner
+from compass.choose.remedies.setting import Tried, tried
+from compass.choose.rules import OTHER_SIDE_NEEDS_METAL
+from compass.do.cut_plan import CutPlan, DonePass, Scratch, plan_cut
+from compass.evidence.shop import Lathe as LatheRecord
+from compass.evidence.shop import Shop
+from compass.files.write_verdict import to_data
+from compass.ground.units import Unit, parse_length
 from jobs.actions import open_job_row
 from jobs.choosing import AxleChoice, decisions_of, weigh_axle
 from jobs.models import Corner, Cut, CutPass, Decision, FittedPlate, Job

@@ -6,7 +6,7 @@ import numpy as np
 from django.db import transaction
 from django.utils.translation import gettext as _
 
-from compass.recording import RecordingError, read_recording
+from compass.measure.recording import RecordingError, read_recording
 from drawing.orders import draw_orders
 from jobs.actions import open_job_row
 from jobs.models import Job
@@ -23,7 +23,7 @@ def keep_road_test(user: User, job: Job, raw: bytes) -> Job:
     current = open_job_row(job.pk)
     recording = read_recording(raw)
     # scipy takes a second to load, and only a road test needs it: not every start of the server.
-    from compass.roadtest import analyse_orders
+    from compass.measure.road_test import analyse_orders
 
     circumference = current.vehicle.rolling_circumference_mm
     found = analyse_orders(recording, circumference_mm=circumference or _USUAL_CIRCUMFERENCE_MM)

@@ -7,15 +7,15 @@ import numpy as np
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
-from compass.figures import plain_text
-from compass.remedies.outcome import Option, Remedy
-from compass.remedies.state import ANGLES_DEG
-from compass.remedies.trying import Tried
-from compass.rules import REASONS
-from compass.shop import Plate
-from compass.units import Unit
-from compass.verdict import CornerVerdict
-from compass.wording import between_studs, odds_text
+from compass.cause.verdict import CornerVerdict
+from compass.choose.remedies.corner_draws import ANGLES_DEG
+from compass.choose.remedies.outcome import Option, Remedy
+from compass.choose.remedies.setting import Tried
+from compass.choose.rules import REASONS
+from compass.evidence.shop import Plate
+from compass.ground.units import Unit
+from compass.words.figures import odds_text, plain_text
+from compass.words.places import between_studs
 from drawing.curves import Curve
 from drawing.rose import Rose, draw_rose
 from drawing.setting import Setting

@@ -10,7 +10,7 @@ from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from compass.wording import CAUSES
+from compass.words.codes import CAUSES
 from jobs import actions
 from jobs.audit import changes_of
 from jobs.bookings import day_drawing

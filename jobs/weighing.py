@@ -8,11 +8,13 @@ from django.db.models import Count
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
-from compass.causes import Cause, adjusted_rates
-from compass.checks import MINUTES
-from compass.diagnose import CornerVerdict, diagnose_corner
-from compass.differential import Differential, NextCheck, corner_odds, expected_hz, weigh
-from compass.wording import CAUSES, CHECKS, OUTCOMES, SIGNS, odds_text
+from compass.cause.causes import Cause, adjusted_rates
+from compass.cause.checks import MINUTES
+from compass.cause.corner import diagnose_corner
+from compass.cause.differential import Differential, NextCheck, corner_odds, expected_hz, weigh
+from compass.diagnose import CornerVerdict
+from compass.words.codes import CAUSES, CHECKS, OUTCOMES, SIGNS
+from compass.words.figures import odds_text
 from drawing.curves import runout_curve, thickness_curve
 from drawing.rose import Rose, draw_rose
 from drawing.scale import draw_speeds

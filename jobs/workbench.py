@@ -7,11 +7,13 @@ from typing import Any
 from django.utils.translation import gettext as _
 
 from compass.diagnose import CornerVerdict
-from compass.evidence import Sweep as SweepRecord
-from compass.figures import plain_text
-from compass.sweep import SweepResult, analyse_sweep
-from compass.units import Unit, from_mm
-from compass.wording import REMEDIES, STATES, place_text, sentence
+from compass.evidence.records import Sweep as SweepRecord
+from compass.ground.units import Unit, from_mm
+from compass.measure.sweep import SweepResult, analyse_sweep
+from compass.words.codes import REMEDIES, STATES
+from compass.words.figures import plain_text
+from compass.words.places import place_text
+from compass.words.reasons import sentence
 from drawing.trace import draw_trace
 from jobs.actions import Judged
 from jobs.adapters import moved_mm, sweep_record

@@ -5,11 +5,11 @@ import math
 from django.utils.formats import number_format
 from django.utils.translation import gettext as _
 
-from compass.dial import Dial, Face
-from compass.evidence import Spec
-from compass.shop import Lathe as LatheRecord
-from compass.shop import Plate, Shop
-from compass.units import KM_PER_MILE, Unit
+from compass.evidence.records import Spec
+from compass.evidence.shop import Lathe as LatheRecord
+from compass.evidence.shop import Plate, Shop
+from compass.ground.units import KM_PER_MILE, Unit
+from compass.measure.dial import Dial, Face
 from workshop.models import LIMIT_FIGURES, Instrument, Lathe, LimitFigures, PlateKind, ShopFigures, User
 from workshop.shop_models import MINUTE_FIELDS, PRICE_FIELDS
 

@@ -5,12 +5,12 @@ from functools import cache
 import numpy as np
 from django.utils.translation import gettext as _
 
-from compass.angles import vector
-from compass.evidence import Spec
-from compass.limits import against_upper
-from compass.simulate import SimulatedCorner, Wave
-from compass.sweep import analyse_sweep
-from compass.thickness import analyse_thickness
+from compass.evidence.records import Spec
+from compass.ground.angles import vector
+from compass.ground.limits import against_upper
+from compass.measure.sweep import analyse_sweep
+from compass.measure.thickness import analyse_thickness
+from compass.simulate.corner import SimulatedCorner, Wave
 from drawing.curves import runout_curve, thickness_curve
 from drawing.rose import Rose, draw_rose
 

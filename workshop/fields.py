@@ -7,10 +7,10 @@ from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy as _lazy
 
-from compass.errors import UnreadableNumberError
-from compass.figures import plain_figure, plain_text
-from compass.units import NM_PER_LBFT, Unit, parse_length
-from workshop.wording import unreadable
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import NM_PER_LBFT, Unit, parse_length
+from compass.words.figures import plain_figure, plain_text
+from workshop.words import (unreadable)
 
 
 class LengthField(forms.CharField):

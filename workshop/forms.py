@@ -6,8 +6,8 @@ from django import forms
 from django.contrib.auth.password_validation import validate_password
 from django.utils.translation import gettext_lazy as _
 
-from compass.shop import MINUTES, PRICES, WARRANTY_KM, WEAR_ALLOWANCE_MM
-from compass.units import Unit
+from compass.evidence.shop import MINUTES, PRICES, WARRANTY_KM, WEAR_ALLOWANCE_MM
+from compass.ground.units import Unit
 from workshop.fields import LengthField, NumberField, SeatsField, SmallFileField, TorqueField
 from workshop.models import AxleLimits, Instrument, Lathe, PlateKind, ShopFigures, User
 from workshop.shop_models import MINUTE_FIELDS, PRICE_FIELDS

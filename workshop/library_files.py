@@ -10,7 +10,7 @@ from typing import Any, Final
 from django import forms
 from django.utils.translation import gettext as _
 
-from compass.units import MM_PER_INCH
+from compass.ground.units import MM_PER_INCH
 from workshop.forms import hold_thicknesses
 from workshop.models import LIMIT_FIGURES, LibraryLimits
 

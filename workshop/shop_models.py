@@ -88,10 +88,10 @@ MINUTE_FIELDS: Final = {
 
 
 class ShopFigures(models.Model):
-    """The workshop's own figures, one row. What is left empty is our estimate (``compass.shop``)."""
+    """The workshop's own figures, one row. What is left empty is our estimate (``compass.evidence.shop``)."""
 
     class School(models.TextChoices):
-        """The policies of ``compass.policies``."""
+        """The policies of ``compass.choose.policies``."""
 
         LEAST_COST = "least_cost", _("least cost, comebacks counted")
         INDEX_FIRST = "index_first", _("try indexing first")

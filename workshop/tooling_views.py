@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
-from compass.policies import POLICIES
+from compass.choose.policies import POLICIES
 from workshop.actions import StaleFiguresError, keep_figures, keep_tooling
 from workshop.adapters import unit_of
 from workshop.forms import FiguresForm, LatheForm, PlateForm

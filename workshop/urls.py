@@ -3,7 +3,9 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
-from workshop import store_views, tooling_views, views
+from workshop.store import (views as store_views)
+from workshop.store import (views as tooling_views)
+from workshop.people import (views)
 
 app_name = "workshop"
 urlpatterns = [

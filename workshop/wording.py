@@ -2,8 +2,8 @@
 
 from django.utils.translation import gettext as _
 
-from compass.errors import UnreadableNumberError
-from compass.figures import plain_text
+from compass.ground.errors import UnreadableNumberError
+from compass.words.figures import plain_text
 
 
 def unreadable(error: UnreadableNumberError) -> str:

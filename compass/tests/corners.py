@@ -4,13 +4,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from compass.angles import vector
-from compass.diagnose import choose, diagnose_corner
-from compass.evidence import Corner, Spec
-from compass.remedies.outcome import Remedy
-from compass.shop import Lathe, Plate, Shop
-from compass.simulate import SimulatedCorner
-from compass.verdict import CornerVerdict
+from compass.cause.corner import diagnose_corner
+from compass.cause.verdict import CornerVerdict
+from compass.choose.remedies.outcome import Remedy
+from compass.choose.vehicle import choose
+from compass.evidence.records import Corner, Spec
+from compass.evidence.shop import Lathe, Plate, Shop
+from compass.ground.angles import vector
+from compass.simulate.corner import SimulatedCorner
 
 SPEC = Spec(
     studs=5,

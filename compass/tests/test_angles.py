@@ -5,16 +5,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from compass.angles import (
-    clock_hour,
-    difference_deg,
-    nearest_stud,
-    stud_deg,
-    tir_and_high,
-    vector,
-    wrap_deg,
-)
-from compass.wording import place_text
+from compass.ground.angles import clock_hour, difference_deg, nearest_stud, stud_deg, tir_and_high, vector, wrap_deg
+from compass.words.places import place_text
 
 ANGLES = st.floats(-1e4, 1e4)
 

@@ -14,9 +14,10 @@ from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
 from compass.__main__ import main
-from compass.casefile import read_case, schema, verdict_to_data
 from compass.diagnose import diagnose
-from compass.errors import CaseFileError
+from compass.files.read_case import read_case, schema
+from compass.files.write_verdict import verdict_to_data
+from compass.ground.errors import CaseFileError
 
 EXAMPLE = Path(__file__).parents[2] / "examples" / "minibus-6.json"
 CASE = json.loads(EXAMPLE.read_text(encoding="utf-8"))

@@ -5,12 +5,13 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.casefile import case_from_data, schema, verdict_to_data
-from compass.casewriter import case_to_data
-from compass.causes import BASE_RATES
+from compass.cause.causes import BASE_RATES
 from compass.diagnose import diagnose
-from compass.evidence import Case
-from compass.simulate_vehicle import POSITIONS, random_vehicle
+from compass.evidence.records import Case
+from compass.files.read_case import case_from_data, schema
+from compass.files.write_case import case_to_data
+from compass.files.write_verdict import verdict_to_data
+from compass.simulate.vehicle import POSITIONS, random_vehicle
 from compass.tests.test_casefile import CASE
 
 

@@ -3,12 +3,13 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from compass.angles import vector
-from compass.diagnose import choose, diagnose_corner
-from compass.pairs import kind_of_metal, lanes, plan_axle
-from compass.policies import POLICIES
-from compass.rules import NOTHING_OVER, OTHER_SIDE_NEEDS_METAL, REASONS
-from compass.simulate import Wave
+from compass.cause.corner import diagnose_corner
+from compass.choose.axle import kind_of_metal, lanes, plan_axle
+from compass.choose.policies import POLICIES
+from compass.choose.rules import NOTHING_OVER, OTHER_SIDE_NEEDS_METAL, REASONS
+from compass.choose.vehicle import choose
+from compass.ground.angles import vector
+from compass.simulate.corner import Wave
 from compass.tests.corners import HUB_OVER, QUIET, SHOP, chosen, measured
 
 UNEVEN = replace(HUB_OVER, thickness=(Wave(1, 0.0125, 30.0),))

@@ -6,13 +6,13 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from compass.angles import vector
-from compass.cutplan import SCRATCH_MEANS, DonePass, Scratch, carried_mm, plan_cut, section
-from compass.diagnose import gather
-from compass.errors import EvidenceError
-from compass.shop import Lathe
+from compass.cause.corner import gather
+from compass.do.cut_plan import SCRATCH_MEANS, DonePass, Scratch, carried_mm, plan_cut, section
+from compass.evidence.shop import Lathe
+from compass.ground.angles import vector
+from compass.ground.errors import EvidenceError
 from compass.tests.corners import HUB_OVER, LATHES, SHOP, SPEC, measured
-from compass.wording import SCRATCH
+from compass.words.codes import SCRATCH
 
 BENT = replace(HUB_OVER, hub=vector(0.2, 60), nominal_mm=26.6)
 FOUND = gather(measured(BENT))

@@ -5,8 +5,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from compass.dial import Dial, DialReading, Doubt, Face, doubt_of, unwrap
-from compass.errors import EvidenceError
+from compass.ground.errors import EvidenceError
+from compass.measure.dial import Dial, DialReading, Doubt, Face, doubt_of, unwrap
 
 ROUND = Dial(0.01, Face.CONTINUOUS, 100)
 

@@ -10,15 +10,17 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass import likelihoods
-from compass.causes import BASE_RATES, OF_THE_VEHICLE, Cause, adjusted_rates
-from compass.diagnose import diagnose, positions_of
-from compass.differential import corner_odds, expected_hz, stated_order, weigh
-from compass.evidence import Case
-from compass.likelihoods import Sign
-from compass.simulate_vehicle import SPEC, random_vehicle
+from compass.cause import likelihoods
+from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, Cause, adjusted_rates
+from compass.cause.differential import corner_odds, expected_hz, stated_order, weigh
+from compass.cause.likelihoods import Sign
+from compass.diagnose import diagnose
+from compass.evidence.records import Case
+from compass.ground.positions import positions_of
+from compass.simulate.vehicle import SPEC, random_vehicle
 from compass.tests.test_separation import EVEN, FIRST, TURNED, corner_of
-from compass.wording import CAUSES, OUTCOMES, SIGNS, odds_text
+from compass.words.codes import CAUSES, OUTCOMES, SIGNS
+from compass.words.figures import odds_text
 
 FOUR = ("FL", "FR", "RL", "RR")
 ALL_SIGNS = [v for v in vars(likelihoods).values() if isinstance(v, Sign)]
@@ -115,8 +117,8 @@ class Weighing(TestCase):
         self.assertIsNone(stated_order({"frequency_hz": 12.0}, vehicle))
 
     def test_motorcycles_and_trailers_have_their_own_corners(self) -> None:
-        self.assertEqual(positions_of(Case(corners=(corner_of(position="R"),))), ("F", "R"))
-        self.assertEqual(positions_of(Case(corners=(), vehicle={"kind": "trailer"})), ("A1L", "A1R", "A2L", "A2R"))
+        self.assertEqual(positions_of(["R"], None), ("F", "R"))
+        self.assertEqual(positions_of([], "trailer"), ("A1L", "A1R", "A2L", "A2R"))
         found = weigh(("F", "R"), [], complaint={"felt_in": ["pedal"]})
         self.assertEqual(set(found.corners), {"F", "R"})
 

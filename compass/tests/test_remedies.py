@@ -9,14 +9,16 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.angles import difference_deg
-from compass.diagnose import gather
-from compass.evidence import WearRate
-from compass.remedies.economics import comebacks, outlay
-from compass.remedies.state import draw_corner
-from compass.remedies.trying import tried
-from compass.shop import Shop, shop_from_data, shop_to_data
-from compass.simulate import Patch
+from compass.cause.corner import gather
+from compass.choose.remedies.comeback import comebacks, outlay
+from compass.choose.remedies.corner_draws import draw_corner
+from compass.choose.remedies.setting import tried
+from compass.evidence.records import WearRate
+from compass.evidence.shop import Shop
+from compass.files.read_case import shop_from_data
+from compass.files.write_case import shop_to_data
+from compass.ground.angles import difference_deg
+from compass.simulate.corner import Patch
 from compass.tests.corners import HUB_OVER, PLATES, QUIET, SHOP, SPEC, measured, remedies_of
 
 ROOT = Path(__file__).parents[2]

@@ -4,8 +4,9 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.recording import RecordingError, read_recording, recording_csv
-from compass.roadtest import Shake, analyse_orders, made_recording
+from compass.measure.recording import RecordingError, read_recording, recording_csv
+from compass.measure.road_test import Shake, analyse_orders
+from compass.simulate.road import made_recording
 
 HEAD = "time_s,ax,speed_kmh\n"
 

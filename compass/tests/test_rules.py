@@ -7,14 +7,16 @@ from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 
-from compass.angles import vector
-from compass.diagnose import diagnose, gather
-from compass.evidence import Case
-from compass.predict import PREDICTIONS
-from compass.remedies.state import draw_corner
-from compass.rules import FORBIDS, METAL_ODDS, Question, forbidden_by
-from compass.shop import Shop, shop_to_data
-from compass.simulate import SimulatedCorner, Wave
+from compass.cause.corner import gather
+from compass.choose.offers import PREDICTIONS
+from compass.choose.remedies.corner_draws import draw_corner
+from compass.choose.rules import FORBIDS, METAL_ODDS, Question, forbidden_by
+from compass.diagnose import diagnose
+from compass.evidence.records import Case
+from compass.evidence.shop import Shop
+from compass.files.write_case import shop_to_data
+from compass.ground.angles import vector
+from compass.simulate.corner import SimulatedCorner, Wave
 from compass.tests.corners import HUB_OVER, LATHES, PLATES, QUIET, SHOP, SPEC, measured
 
 UNEVEN = replace(HUB_OVER, thickness=(Wave(1, 0.0125, 30.0),))

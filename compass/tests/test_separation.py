@@ -5,11 +5,11 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.angles import difference_deg, equal_stations_deg, tir_and_high, vector
 from compass.diagnose import diagnose
-from compass.evidence import Case, Corner, Drum, HighSpot, Pads, Surface, ThicknessRound
-from compass.separation import VectorEvidence, expected_sd_mm, separate
-from compass.simulate import random_corner
+from compass.evidence.records import Case, Corner, Drum, HighSpot, Pads, Surface, ThicknessRound
+from compass.ground.angles import difference_deg, equal_stations_deg, tir_and_high, vector
+from compass.measure.separation import VectorEvidence, expected_sd_mm, separate
+from compass.simulate.corner import random_corner
 from compass.tests.test_sweep import SPEC, sweep_of, wave
 
 FINE = np.eye(2) * 1e-8

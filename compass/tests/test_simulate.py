@@ -5,11 +5,11 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.angles import difference_deg, equal_stations_deg, tir_and_high, vector
 from compass.diagnose import diagnose
-from compass.evidence import Case, Corner
-from compass.simulate import Patch, SimulatedCorner, Wave, random_corner, worn_by_runout
-from compass.sweep import analyse_sweep
+from compass.evidence.records import Case, Corner
+from compass.ground.angles import difference_deg, equal_stations_deg, tir_and_high, vector
+from compass.measure.sweep import analyse_sweep
+from compass.simulate.corner import Patch, SimulatedCorner, Wave, random_corner, worn_by_runout
 from compass.tests.test_sweep import SPEC
 
 STILL = SimulatedCorner(radius_mm=140, nominal_mm=26.0, hub=vector(0.08, 30), rotor=vector(0.05, 200), noise_mm=0.0)

@@ -7,13 +7,13 @@ import numpy as np
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from compass.angles import difference_deg, equal_stations_deg
-from compass.evidence import HighSpot, Spec, Surface, Sweep
-from compass.limits import State, against_lower, against_upper
-from compass.quick import quick_tir, quick_vector
-from compass.simulate import random_corner
-from compass.sweep import analyse_sweep
-from compass.uncertainty import Budget, Estimate
+from compass.evidence.records import HighSpot, Spec, Surface, Sweep
+from compass.ground.angles import difference_deg, equal_stations_deg
+from compass.ground.limits import State, against_lower, against_upper
+from compass.ground.uncertainty import Budget, Estimate
+from compass.measure.quick import quick_tir, quick_vector
+from compass.measure.sweep import analyse_sweep
+from compass.simulate.corner import random_corner
 
 SPEC = Spec(
     studs=5,

@@ -4,11 +4,11 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.angles import difference_deg, equal_stations_deg
-from compass.evidence import OverLips, ThicknessRound
-from compass.simulate import random_corner
+from compass.evidence.records import OverLips, ThicknessRound
+from compass.ground.angles import difference_deg, equal_stations_deg
+from compass.measure.thickness import analyse_thickness
+from compass.simulate.corner import random_corner
 from compass.tests.test_sweep import SPEC
-from compass.thickness import analyse_thickness
 
 
 def round_of(rows, *, graduation=0.001, radii=(140.0,), **options) -> ThicknessRound:

@@ -5,8 +5,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from compass.errors import UnreadableNumberError
-from compass.units import Unit, from_mm, parse_length
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import Unit, from_mm, parse_length
 
 
 class TypedLengths(TestCase):

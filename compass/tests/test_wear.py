@@ -6,13 +6,14 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.angles import equal_stations_deg, vector
-from compass.diagnose import diagnose_corner
-from compass.errors import EvidenceError
-from compass.evidence import Corner
-from compass.simulate import Patch, SimulatedCorner, Wave, worn_by_runout
+from compass.cause.corner import diagnose_corner
+from compass.evidence.records import Corner
+from compass.ground.angles import equal_stations_deg, vector
+from compass.ground.errors import EvidenceError
+from compass.measure.wear_pattern import MadeBy, wear_pattern
+from compass.measure.wear_rate import Metal, falls, life, unswept_edge
+from compass.simulate.corner import Patch, SimulatedCorner, Wave, worn_by_runout
 from compass.tests.test_sweep import SPEC
-from compass.wear import MadeBy, Metal, falls, life, unswept_edge, wear_pattern
 
 ANGLES = equal_stations_deg(12)
 RUNOUT = 0.05 * np.cos(np.radians(ANGLES - 60))

@@ -5,9 +5,11 @@ from importlib import resources
 from unittest import TestCase
 
 from compass.diagnose import Reason
-from compass.figures import length_text, plain_text
-from compass.units import Unit
-from compass.wording import CHECKS, FLAGS, REMEDIES, SENTENCES, STATES, place_text, sentence
+from compass.ground.units import Unit
+from compass.words.codes import CHECKS, REMEDIES, STATES
+from compass.words.figures import length_text, plain_text
+from compass.words.places import place_text
+from compass.words.reasons import FLAGS, SENTENCES, sentence
 
 FIGURES = {
     "tir_mm": 0.1094,
@@ -92,7 +94,7 @@ class Words(TestCase):
         self.assertIn("4.3 ± 0.2 thou", sentence(Reason("runout_stands", FIGURES), unit=Unit.THOU))
 
     def test_the_tables_speak_the_words_of_the_published_format(self) -> None:
-        text = resources.files("compass").joinpath("schemas", "verdict-1.schema.json").read_text(encoding="utf-8")
+        text = resources.files("compass.files").joinpath("schemas", "verdict-1.schema.json").read_text(encoding="utf-8")
         corner = json.loads(text)["properties"]["corners"]["items"]["properties"]
         self.assertEqual(set(CHECKS), {check for check in corner["next_check"]["enum"] if check})
         self.assertLessEqual(set(REMEDIES), set(corner["recommended"]["anyOf"][0]["enum"]))

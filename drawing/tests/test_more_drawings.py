@@ -8,13 +8,13 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
+from compass.do.star_order import star_order
 from compass.tests.test_sweep import SPEC
-from compass.torque import star_order
 from drawing.day import Block, draw_day
-from drawing.life import WearLine, draw_life
+from drawing.wear_line import (WearLine, draw_life)
 from drawing.orders import draw_orders
-from drawing.overlay import Swept, draw_overlay
-from drawing.radial import ThicknessMap, draw_thickness_map
+from drawing.indices import (Swept, draw_overlay)
+from drawing.thickness_map import (ThicknessMap, draw_thickness_map)
 from drawing.star import draw_star
 
 GRID = np.arange(0.0, 360.1, 2.5)

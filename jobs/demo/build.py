@@ -9,10 +9,10 @@ import numpy as np
 from django.db import connection, transaction
 from django.utils import timezone
 
-from compass.angles import vector
-from compass.evidence import HighSpot, Surface
-from compass.simulate import Patch, SimulatedCorner, Wave, worn_by_runout
-from compass.units import Unit
+from compass.evidence.records import HighSpot, Surface
+from compass.ground.angles import vector
+from compass.ground.units import Unit
+from compass.simulate.corner import Patch, SimulatedCorner, Wave, worn_by_runout
 from jobs.actions import entry_text, open_job, refresh_verdict, start_sweep
 from jobs.bookings import book
 from jobs.demo.fleet import FIGURES, FITTINGS, INSTRUMENTS, LATHES, LIMITS, PASSWORD, PEOPLE, PLATES, VEHICLES

@@ -7,9 +7,9 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from compass.causes import Cause
-from compass.recording import recording_csv
-from compass.roadtest import made_recording
+from compass.cause.causes import Cause
+from compass.measure.recording import recording_csv
+from compass.simulate.road import made_recording
 from jobs.actions import close_job, start_sweep
 from jobs.case_actions import job_case_data
 from jobs.demo.build import build_demo

@@ -11,8 +11,8 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from compass.shop import shop_to_data
-from compass.units import Unit
+from compass.files.write_case import shop_to_data
+from compass.ground.units import Unit
 from jobs.actions import JobClosedError, close_job
 from jobs.case_actions import import_case, job_case_data, job_verdict_data
 from jobs.choosing import weigh_axle

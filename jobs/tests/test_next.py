@@ -3,13 +3,14 @@
 from django.core.management import CommandError, call_command
 from django.urls import reverse
 
-from jobs.actions import close_job, type_reading
+from jobs.prove.actions import (close_job)
+from jobs.measure.actions import (type_reading)
 from jobs.adapters import corner_record
 from jobs.models import Corner, Job
-from jobs.nextact import next_act
+from jobs.next_act import (next_act)
 from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill
 from workshop.models import User
-from workshop.tests.test_workshop import FIGURES, client_of, person
+from workshop.tests.base import (FIGURES, client_of, person)
 
 
 class NextAct(Workshop):

@@ -12,9 +12,9 @@ from django.urls import reverse
 from django.utils import timezone
 
 from compass.__main__ import main
-from compass.casefile import corner_to_data
+from compass.files.write_verdict import corner_to_data
+from compass.ground.units import Unit
 from compass.tests.test_casefile import CASE, run
-from compass.units import Unit
 from jobs.actions import close_job, judge, start_round, start_sweep, zero_on_lowest
 from jobs.adapters import moved_mm
 from jobs.case_actions import import_case, job_case_data, job_verdict_data

@@ -2,11 +2,11 @@
 
 from axe_playwright_python.sync_playwright import Axe
 
-from jobs.actions import start_sweep
+from jobs.prepare.actions import (start_sweep)
 from jobs.models import Job
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
-from workshop.actions import keep_tooling
+from workshop.store.actions import (keep_tooling)
 from workshop.models import Lathe, PlateKind, User
 
 TOO_WIDE = """[...document.querySelectorAll("body *")]

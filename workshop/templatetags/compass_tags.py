@@ -8,13 +8,14 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 
-from compass.figures import LengthText, length_text, plain_text
-from compass.units import NM_PER_LBFT, Unit
-from compass.verdict import CornerVerdict
-from compass.wording import sentence
-from workshop.adapters import about_km, distance_text, unit_of
-from workshop.policy import Deed
-from workshop.policy import may as policy_may
+from compass.cause.verdict import CornerVerdict
+from compass.ground.units import NM_PER_LBFT, Unit
+from compass.words.figures import LengthText, length_text, plain_text
+from compass.words.reasons import sentence
+from workshop.words import (about_km, distance_text)
+from workshop.models.people import (unit_of)
+from workshop.permissions import (Deed)
+from workshop.permissions import (may as policy_may)
 
 register = template.Library()
 

@@ -5,7 +5,7 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from compass.shop import PRICES, Shop
+from compass.evidence.shop import PRICES, Shop
 from workshop.actions import StaleFiguresError, keep_figures, keep_tooling
 from workshop.adapters import shop_of_workshop
 from workshop.models import Lathe, LibraryLimits, PlateKind, ShopFigures

@@ -20,10 +20,12 @@ from django.contrib.sessions.backends.db import SessionStore
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import connection
 
-from compass.casefile import read_case, verdict_to_data
-from compass.diagnose import diagnose, diagnose_corner
-from compass.predict import predict
-from compass.shop import Lathe, Plate, Shop
+from compass.cause.corner import diagnose_corner
+from compass.choose.offers import predict
+from compass.diagnose import diagnose
+from compass.evidence.shop import Lathe, Plate, Shop
+from compass.files.read_case import read_case
+from compass.files.write_verdict import verdict_to_data
 from jobs.demo.build import build_demo
 from jobs.models import Job
 from workshop.models import User

@@ -1,0 +1,1 @@
+"""From estimates to what is to blame."""

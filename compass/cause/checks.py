@@ -1,0 +1,135 @@
+"""The next check of a corner: first what spoils a reading, then what is missing, then what separates best."""
+
+import math
+from dataclasses import dataclass
+from typing import Final
+
+from compass.cause.measured import Findings
+from compass.evidence.records import Surface
+from compass.ground.angles import wrap_deg
+from compass.ground.limits import State
+from compass.measure.analysed import further_sweep, vectors
+from compass.measure.separation import expected_sd_mm
+
+# What a check takes with the vehicle on the lift, minutes; our estimates, shown as such.
+MINUTES: Final = {
+    "sweep_rotor": 4,
+    "sweep_hub_face": 8,
+    "turn_rotor_and_sweep": 8,
+    "arbor_sweep": 20,
+    "measure_thickness": 3,
+    "finer_micrometer": 3,
+    "finer_dial": 4,
+    "repeat_sweep": 2,
+    "reread_station": 1,
+    "clean_and_sweep": 12,
+    "torque_and_sweep": 6,
+    "bearing_play": 3,
+    "inspect_pads_and_slides": 5,
+    "measure_other_corner": 10,
+    "road_test": 15,
+}
+# What puts a spoilt reading right: it comes before anything is concluded from it.
+REPAIRS: Final = frozenset(
+    {"repeat_sweep", "reread_station", "clean_and_sweep", "torque_and_sweep", "finer_dial", "finer_micrometer"}
+)
+_GOOD_ENOUGH: Final = 0.25  # of the runout limit: a U under it decides, and the quicker way is the better one
+
+
+@dataclass(frozen=True, slots=True)
+class Separating:
+    """One way to tell hub from rotor: the check, the index to turn to, U of both that it would leave (mm), minutes."""
+
+    check: str
+    index_deg: float | None
+    u_mm: float
+    minutes: int
+
+
+def separating_checks(found: Findings) -> list[Separating]:
+    """Work out what each further measurement would leave of the doubt between hub and rotor, best first.
+
+    Best is the quickest of those that leave so little doubt that it no longer matters, else the surest.
+
+    Every index the rotor may go back on, a sweep of the bare hub face, one on an arbor, each with the dial in use.
+    A check that would not tell them apart is left out.
+    """
+    spec, analysed = found.corner.spec, found.analysed
+    evidence = vectors(analysed, spec=spec)
+    ways: list[tuple[str, Surface, float | None]] = [
+        ("turn_rotor_and_sweep", Surface.ROTOR_OUTBOARD, index) for index in _worth_turning_to(found)
+    ]
+    if "captive" not in spec.features:  # a captive rotor comes off with its hub; nothing is bared
+        ways += [("sweep_hub_face", Surface.HUB_FACE, None), ("arbor_sweep", Surface.ARBOR, None)]
+    found_ways = []
+    for check, surface, index_deg in ways:
+        sd_mm = expected_sd_mm(evidence, further_sweep(spec, analysed, surface, index_deg or 0.0))
+        if math.isfinite(sd_mm):
+            # A TIR is twice an amplitude, and U is twice a standard deviation.
+            found_ways.append(Separating(check, index_deg, 4 * sd_mm, MINUTES[check]))
+    enough_mm = _GOOD_ENOUGH * spec.max_runout_mm
+
+    def worth(way: Separating) -> tuple[bool, float, float]:
+        decides = way.u_mm <= enough_mm
+        return not decides, way.minutes if decides else 0, round(way.u_mm, 6)
+
+    return sorted(found_ways, key=worth)
+
+
+def _worth_turning_to(found: Findings) -> list[float]:
+    """Return the indices not swept yet; of two as far round either way from all that were, the first."""
+    swept = {wrap_deg(a.evidence.index_deg) for a in found.analysed if a.installed and not a.before}
+    seen: set[tuple[float, ...]] = set()
+    kept = []
+    for index in map(wrap_deg, found.corner.spec.positions_deg):
+        apart = tuple(sorted(round(math.cos(math.radians(index - other)), 6) for other in swept))
+        if index not in swept and apart not in seen:
+            kept.append(index)
+        seen.add(apart)
+    return kept
+
+
+def next_check(found: Findings) -> tuple[str | None, Separating | None]:
+    """Name the one measurement that helps most now; with it the way worked out, where it is to tell hub from rotor."""
+    if found.broken or found.worn:
+        return None, None
+    runout, thickness, whose = found.runout, found.thickness, found.whose
+    names = {flag.partition(":")[0] for flag in runout.flags}
+    result = thickness.result
+    steps: list[tuple[bool, str]] = [
+        (found.bearing_over, "bearing_play"),
+        (runout.tir is None, "sweep_rotor"),
+        ("turns_disagree" in names and found.corner.bearing_play_mm is None, "bearing_play"),
+        (bool(names & {"clamp_moved", "unit_slip", "turns_disagree", "tip_too_far_in"}), "repeat_sweep"),
+        ("lone_jump" in names, "reread_station"),
+        ("joint_not_cleaned" in names and runout.state is not State.WITHIN, "clean_and_sweep"),
+        ("nuts_not_torqued" in names and runout.state is not State.WITHIN, "torque_and_sweep"),
+        (whose.disagrees, _recheck(found)),
+        (result is None or "too_few_stations" in thickness.flags, "measure_thickness"),
+        (runout.state is State.TOO_CLOSE and "dial_too_coarse" in names, "finer_dial"),
+        (runout.state is State.TOO_CLOSE, "repeat_sweep"),
+        (
+            thickness.state_variation is State.TOO_CLOSE and "micrometer_too_coarse" in thickness.flags,
+            "finer_micrometer",
+        ),
+        (thickness.state_variation is State.TOO_CLOSE, "measure_thickness"),
+    ]
+    check = next((check for applies, check in steps if applies), None)
+    if check is not None:
+        return check, None
+    if runout.state is State.OVER and not whose.told_apart:
+        ways = separating_checks(found)
+        return (ways[0].check, ways[0]) if ways else (None, None)
+    if found.pads_uneven_mm is not None and not found.corner.findings & {"slides_seized", "piston_stuck"}:
+        return "inspect_pads_and_slides", None
+    if runout.state is State.WITHIN and thickness.state_variation is State.WITHIN:
+        return "measure_other_corner", None
+    return None, None
+
+
+def _recheck(found: Findings) -> str:
+    """Name what to measure again where two ways to one part disagree: the direct one, its radius and its cleanness."""
+    disagreement = found.whose.disagreement
+    if disagreement is None:
+        return "turn_rotor_and_sweep"
+    return "sweep_hub_face" if disagreement.part == "hub" else "arbor_sweep"

@@ -1,0 +1,126 @@
+"""What a corner's evidence says, gathered: the records between measuring and concluding. No conclusions here."""
+
+from dataclasses import dataclass
+from typing import Any, Final
+
+from compass.evidence.records import Corner
+from compass.ground.limits import State
+from compass.ground.uncertainty import Estimate
+from compass.measure.analysed import Analysed
+from compass.measure.separation import Separation
+from compass.measure.sweep import SweepResult
+from compass.measure.thickness import ThicknessResult
+from compass.measure.wear_pattern import MadeBy, Pattern
+
+STOP_FINDINGS: Final = ("cracked", "vent_showing")
+CONDITION_CHECKS: Final = {"joint_not_cleaned": "clean_and_sweep", "nuts_not_torqued": "torque_and_sweep"}
+UNEVEN_PADS_MM: Final = 2.0  # inner against outer, or along one pad: slides or piston; ordinary workshop practice
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """A fact that speaks, as a code with its figures; ``compass.words.codes`` makes the sentence."""
+
+    code: str
+    figures: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Runout:
+    """Runout as installed at index 0: estimate, state and what spoils it. ``sweep``: None for a quick one."""
+
+    tir: Estimate | None
+    state: State
+    high_deg: float | None
+    sweep: SweepResult | None
+    flags: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Thickness:
+    """Thickness of one rotor with its two states; ``result`` is None where nothing was measured."""
+
+    result: ThicknessResult | None
+    state_discard: State
+    state_variation: State
+    pattern: Pattern | None = None
+
+    @property
+    def flags(self) -> tuple[str, ...]:
+        """What spoils the round."""
+        return self.result.flags if self.result is not None else ()
+
+    @property
+    def made_by(self) -> MadeBy | None:
+        """What made the variation; ``none`` where there is none to speak of, None where it was not measured."""
+        if self.result is None or self.result.variation is None:
+            return None
+        if self.state_variation is State.WITHIN:
+            return MadeBy.NONE
+        return self.pattern.made_by if self.pattern is not None else MadeBy.UNCLEAR
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Findings:
+    """All that is known of one corner before anything is concluded."""
+
+    corner: Corner
+    analysed: tuple[Analysed, ...]
+    runout: Runout
+    before: Analysed | None
+    before_state: State
+    whose: Separation
+    hub_state: State
+    thickness: Thickness
+
+    @property
+    def broken(self) -> list[str]:
+        """Findings that end the discussion."""
+        return [finding for finding in STOP_FINDINGS if finding in self.corner.findings]
+
+    @property
+    def bearing_over(self) -> bool:
+        """Whether the bearing has more play than it may."""
+        play, most = self.corner.bearing_play_mm, self.corner.spec.max_bearing_play_mm
+        return play is not None and most is not None and play > most
+
+    @property
+    def worn(self) -> bool:
+        """Whether the disc is under discard; too close counts as below, since safety depends on it (brief 2)."""
+        return self.thickness.state_discard in (State.BELOW, State.TOO_CLOSE)
+
+    @property
+    def anything_over(self) -> bool:
+        """Whether anything of disc, hub or bearing is over its limit, or too close to it to be called within."""
+        states = (self.runout.state, self.thickness.state_variation)
+        done = bool(self.broken) or self.worn or self.bearing_over or self.drum_over_mm is not None
+        return done or State.OVER in states or State.TOO_CLOSE in states
+
+    @property
+    def pads_uneven_mm(self) -> float | None:
+        """The largest difference between pad readings that shows slides or piston at fault, or None."""
+        pads = self.corner.pads
+        if pads is None:
+            return None
+        readings = [*pads.inner, *pads.outer]
+        spread = max(readings) - min(readings) if len(readings) > 1 else 0.0
+        return spread if spread >= UNEVEN_PADS_MM else None
+
+    @property
+    def drum_over_mm(self) -> float | None:
+        """The drum's largest diameter where it is over its limit, or None."""
+        drum, most = self.corner.drum, self.corner.spec.max_drum_diameter_mm
+        if drum is None or most is None or not drum.diameters_mm:
+            return None
+        return max(drum.diameters_mm) if max(drum.diameters_mm) > most else None
+
+    @property
+    def provisional(self) -> tuple[str, ...]:
+        """The flags this corner's verdict rests on; empty where nothing measured is flagged."""
+        flags = [*self.runout.flags, *self.thickness.flags]
+        flags += [flag for a in self.analysed if not a.installed for flag in a.flags]
+        if self.bearing_over:
+            flags.append("bearing_over")
+        if self.whose.disagrees:
+            flags.append("evidence_disagrees")
+        return tuple(dict.fromkeys(flags))

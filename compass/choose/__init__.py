@@ -1,0 +1,1 @@
+"""What each remedy would leave, and which it is to be."""

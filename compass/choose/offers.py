@@ -1,0 +1,90 @@
+"""All remedies of one corner: predicted, held against the rules, and told."""
+
+from collections.abc import Callable
+from typing import Final
+
+from compass.cause.measured import Findings
+from compass.choose.remedies import cutting, leaving, plating, replacing, turning
+from compass.choose.remedies.corner_draws import CornerDraws, draw_corner
+from compass.choose.remedies.outcome import Outcome, Remedy, summary
+from compass.choose.rules import Question, forbidden_by
+from compass.evidence.shop import Shop
+
+REMEDIES: Final = (
+    "none",
+    "clean_and_torque",
+    "index",
+    "plate",
+    "bench_cut",
+    "on_vehicle_cut",
+    "new_rotors",
+    "hub_unit",
+    "bench_cut+plate",
+    "new_rotors+plate",
+    "new_rotors+index",
+    "new_rotors+on_vehicle_cut",
+)
+_Predicts = Callable[[CornerDraws, Shop], Outcome | None]
+
+
+def _on_lathe(kind: str, cut: Callable[..., Outcome | None], *, plate: bool = False) -> _Predicts:
+    def predicts(draws: CornerDraws, shop: Shop) -> Outcome | None:
+        lathe = shop.lathe(kind)
+        if lathe is None:
+            return None
+        return cut(draws, lathe, shop) if plate else cut(draws, lathe)
+
+    return predicts
+
+
+PREDICTIONS: Final[dict[str, _Predicts]] = {
+    "none": lambda draws, _: leaving.nothing(draws),
+    "clean_and_torque": lambda draws, _: leaving.clean_and_torque(draws),
+    "index": lambda draws, _: turning.index(draws),
+    "plate": plating.plate,
+    "bench_cut": _on_lathe("bench", cutting.bench),
+    "on_vehicle_cut": _on_lathe("on_vehicle", cutting.on_vehicle),
+    "new_rotors": lambda draws, _: replacing.new_rotors(draws),
+    "hub_unit": lambda draws, _: replacing.hub_unit(draws),
+    "bench_cut+plate": _on_lathe("bench", cutting.bench, plate=True),
+    "new_rotors+plate": replacing.new_plated,
+    "new_rotors+index": lambda draws, _: replacing.new_indexed(draws),
+    "new_rotors+on_vehicle_cut": _on_lathe("on_vehicle", replacing.new_matched),
+}
+
+
+def predict(found: Findings, shop: Shop, *, kind: str | None = None) -> tuple[Remedy, ...]:
+    """Return every remedy of a corner, feasible or not, in no order; nothing where nothing was measured."""
+    if found.runout.tir is None and found.thickness.result is None and not found.broken and not found.bearing_over:
+        return ()
+    draws = draw_corner(found)
+    return tuple(_remedy(code, found, draws, shop, kind) for code in REMEDIES)
+
+
+def _remedy(code: str, found: Findings, draws: CornerDraws, shop: Shop, kind: str | None) -> Remedy:
+    outcome = PREDICTIONS[code](draws, shop)
+    asked = Question(code, found, draws, shop, outcome, kind)
+    blocked_by = forbidden_by(asked)
+    if outcome is None:
+        return _untold(code, shop, blocked_by)
+    return summary(code, outcome, draws=draws, shop=shop, blocked_by=blocked_by, odds_metal=asked.odds_metal)
+
+
+def _untold(code: str, shop: Shop, blocked_by: tuple[str, ...]) -> Remedy:
+    price = shop.bill(code)
+    return Remedy(
+        code=code,
+        feasible=False,
+        blocked_by=blocked_by,
+        settings={},
+        runout_mm=None,
+        odds_within=None,
+        thickness_mm=None,
+        odds_metal=None,
+        comeback=None,
+        remaining_km=None,
+        price=price,
+        minutes=shop.minutes_of(code),
+        cost=price,
+        per_1000_km=None,
+    )

@@ -1,0 +1,294 @@
+"""Rules that no policy overrides: each a small named function, in a table with its number and its reason.
+
+``FORBIDS`` is read by one general function; docs/rules.md is printed from it. A rule sees one remedy at one corner.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final, NamedTuple
+
+import numpy as np
+
+from compass.cause.measured import CONDITION_CHECKS, Findings
+from compass.choose.remedies.corner_draws import CornerDraws
+from compass.choose.remedies.outcome import Outcome
+from compass.choose.remedies.plating import fitting
+from compass.choose.remedies.turning import other_positions
+from compass.evidence.shop import Shop
+from compass.ground.angles import wrap_deg
+from compass.ground.limits import State
+
+METAL_ODDS: Final = 0.95  # rule 2
+_CUTS: Final = ("bench_cut", "on_vehicle_cut")
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Question:
+    """One remedy at one corner, with all that a rule may ask. ``outcome`` is None where it could not be predicted."""
+
+    remedy: str
+    found: Findings
+    draws: CornerDraws
+    shop: Shop
+    outcome: Outcome | None
+    kind: str | None = None  # of the vehicle
+
+    @property
+    def works(self) -> tuple[str, ...]:
+        """The single works of the remedy."""
+        return tuple(self.remedy.split("+"))
+
+    @property
+    def cuts(self) -> bool:
+        """Whether metal is cut."""
+        return any(work in _CUTS for work in self.works)
+
+    @property
+    def renews(self) -> bool:
+        """Whether the disc is replaced."""
+        return "new_rotors" in self.works
+
+    @property
+    def odds_metal(self) -> float | None:
+        """The odds that enough metal is left after a cut; None where none is cut or nobody knows."""
+        if not self.cuts or self.outcome is None or self.outcome.least_mm is None:
+            return None
+        return float((self.outcome.least_mm > least_after_cut_mm(self)).mean())
+
+
+def least_after_cut_mm(asked: Question) -> float:
+    """Return what must be left after a cut: machine-to, or discard plus the workshop's wear allowance (rule 2)."""
+    spec = asked.found.corner.spec
+    if spec.machine_to_thickness_mm is not None:
+        return spec.machine_to_thickness_mm
+    return spec.discard_thickness_mm + asked.shop.wear_allowance_mm
+
+
+def disc_is_done(asked: Question) -> bool:
+    """Cracked, broken, vent showing, or thickness below (or too close to) discard: only a new disc will do."""
+    return bool(asked.found.broken or asked.found.worn) and not asked.renews and asked.remedy != "hub_unit"
+
+
+def hub_beside_a_done_disc(asked: Question) -> bool:
+    """A hub unit does not mend a disc that is done; it comes first only where the bearing has play."""
+    return bool(asked.found.broken or asked.found.worn) and asked.remedy == "hub_unit" and not asked.found.bearing_over
+
+
+def in_order(asked: Question) -> bool:
+    """Nothing is over its limit here: no part is turned, tilted or replaced for it."""
+    return asked.remedy in ("index", "plate", "hub_unit") and not asked.found.anything_over
+
+
+def metal_short(asked: Question) -> bool:
+    """Less than 19 in 20 odds that enough metal is left above machine-to after the cut."""
+    odds = asked.odds_metal
+    return odds is not None and odds < METAL_ODDS
+
+
+def thickness_unknown(asked: Question) -> bool:
+    """Metal is cut only where its thickness is known: miked round the disc, or a new disc's nominal thickness."""
+    if not asked.cuts:
+        return False
+    return (
+        asked.outcome is None
+        or asked.outcome.least_mm is None
+        or (not asked.renews and not asked.draws.variation_known)
+    )
+
+
+def bearing_first(asked: Question) -> bool:
+    """Bearing play over its limit: the bearing comes first, and nothing else is recommended here."""
+    return asked.found.bearing_over and asked.remedy != "hub_unit"
+
+
+def turns_do_not_repeat(asked: Question) -> bool:
+    """Turns that disagree say bearing or loose rotor: find out first; no disc reading can be believed."""
+    return "turns_disagree" in asked.found.runout.flags and not asked.found.bearing_over
+
+
+def clean_first(asked: Question) -> bool:
+    """The joint not cleaned or the nuts not torqued: clean, torque and sweep again before anything is condemned."""
+    if not set(asked.found.runout.flags) & set(CONDITION_CHECKS) or asked.remedy == "clean_and_torque":
+        return False
+    if asked.remedy == "none":
+        return asked.found.runout.state is not State.WITHIN
+    return not (asked.found.broken or asked.found.worn or asked.found.bearing_over)
+
+
+def plate_not_here(asked: Question) -> bool:
+    """No plate under floating or captive rotors, nor on a motorcycle."""
+    corner = asked.found.corner
+    bare = asked.kind == "motorcycle" or corner.position in ("F", "R")
+    return "plate" in asked.works and (bare or bool(corner.spec.features & {"floating", "captive"}))
+
+
+def plate_stacked(asked: Question) -> bool:
+    """A plate is under this disc already, and two are never stacked: take it out, clean, sweep again, then choose."""
+    return "plate" in asked.works and asked.found.corner.plate_fitted
+
+
+def plate_pattern(asked: Question) -> bool:
+    """No plate in stock has holes for this many studs."""
+    return "plate" in asked.works and not fitting(asked.shop, asked.draws)
+
+
+def plate_not_parallel(asked: Question) -> bool:
+    """A plate only tilts: the rotor itself must be measured parallel first, or be cut or new."""
+    alone = asked.remedy == "plate"
+    return alone and asked.found.thickness.state_variation is not State.WITHIN
+
+
+def plate_not_flat(asked: Question) -> bool:
+    """A plate cannot take out what the rotor's own shape alone has over the limit."""
+    if asked.remedy != "plate":
+        return False
+    shape = np.ptp(asked.draws.higher_mm, axis=0)
+    return float(np.median(shape)) > asked.found.corner.spec.max_runout_mm
+
+
+def beyond_taper(asked: Question) -> bool:
+    """Installed runout beyond the largest taper plus the limit: the hub is to be found out instead."""
+    fits = fitting(asked.shop, asked.draws)
+    if "plate" not in asked.works or not fits:
+        return False
+    spec = asked.found.corner.spec
+    most_mm = max(p.tir_at_mm(spec.measuring_radius_mm) for p in fits) + spec.max_runout_mm
+    if asked.remedy == "plate":
+        tir = asked.found.runout.tir
+        return tir is not None and tir.value_mm + tir.u_mm > most_mm
+    before = asked.outcome.before_plate_mm if asked.outcome is not None else None
+    return before is not None and float(np.quantile(before, METAL_ODDS)) > most_mm
+
+
+def no_cut_here(asked: Question) -> bool:
+    """Metal-matrix and carbon rotors are not cut here: the maker's service information decides."""
+    return asked.cuts and bool(asked.found.corner.spec.features & {"metal_matrix", "carbon"})
+
+
+def hub_work_first(asked: Question) -> bool:
+    """Hub, bearing, axle or suspension work comes before any cut that is matched to the hub."""
+    return "on_vehicle_cut" in asked.works and bool(
+        asked.found.bearing_over or "joint_play" in asked.found.corner.findings
+    )
+
+
+def over_limit(asked: Question) -> bool:
+    """Runout or variation stands over its limit: leaving it is no remedy."""
+    states = (asked.found.runout.state, asked.found.thickness.state_variation)
+    return asked.remedy == "none" and State.OVER in states
+
+
+def variation_stays(asked: Question) -> bool:
+    """The disc is uneven over its limit, and this leaves it so: the pedal would still pulse."""
+    keeps = asked.remedy in ("clean_and_torque", "index")
+    keeps = keeps or (asked.remedy == "hub_unit" and not asked.found.bearing_over)
+    clean = not set(asked.found.runout.flags) & set(CONDITION_CHECKS)
+    return keeps and clean and asked.found.thickness.state_variation is State.OVER
+
+
+def already_clean(asked: Question) -> bool:
+    """The joint is clean and the nuts are torqued already: doing it again moves no more than the ± of a mounting."""
+    return asked.remedy == "clean_and_torque" and not set(asked.found.runout.flags) & set(CONDITION_CHECKS)
+
+
+def runout_unknown(asked: Question) -> bool:
+    """Nobody has swept here: what a remedy would leave of the runout cannot be told."""
+    done = asked.found.broken or asked.found.worn
+    if (asked.renews and done) or (asked.remedy == "hub_unit" and asked.found.bearing_over):
+        return False
+    return asked.found.runout.tir is None
+
+
+def thickness_missing(asked: Question) -> bool:
+    """Runout alone clears no corner: measure the thickness round the disc first."""
+    return asked.remedy == "none" and asked.found.thickness.result is None
+
+
+def whose_unknown(asked: Question) -> bool:
+    """Over the limit, but nobody knows yet whether hub or rotor carries it: tell them apart before a part is blamed."""
+    found = asked.found
+    kept = not (found.broken or found.worn or found.bearing_over)
+    blames = asked.remedy in ("new_rotors", "new_rotors+index", "new_rotors+plate", "hub_unit")
+    return blames and kept and found.runout.state is State.OVER and not found.whose.told_apart
+
+
+def measure_when_fitted(asked: Question) -> bool:
+    """Hub and rotor are not told apart: fit the new rotor, measure it there, and decide on index or plate then."""
+    return asked.remedy in ("new_rotors+index", "new_rotors+plate") and not asked.found.whose.told_apart
+
+
+def one_position(asked: Question) -> bool:
+    """The rotor goes on only one way: a locating screw, a pin, or its own hub fixes it."""
+    return asked.remedy in ("index", "new_rotors+index") and not other_positions(asked.draws)
+
+
+def already_best(asked: Question) -> bool:
+    """No other position leaves less than the present one."""
+    if asked.remedy != "index" or asked.outcome is None or not asked.outcome.options:
+        return False
+    return wrap_deg(asked.outcome.options[0].index_deg) == 0
+
+
+def no_lathe(asked: Question) -> bool:
+    """The workshop has no lathe of this kind."""
+    return any(asked.shop.lathe(work.removesuffix("_cut")) is None for work in asked.works if work in _CUTS)
+
+
+class Rule(NamedTuple):
+    """A rule: its code in files, the number under which the trade knows it (0: it cannot be done), its test."""
+
+    code: str
+    number: int
+    forbids: Callable[[Question], bool]
+
+    @property
+    def reason(self) -> str:
+        """The reason, in one sentence."""
+        return (self.forbids.__doc__ or "").strip()
+
+
+FORBIDS: Final = (
+    Rule("disc_is_done", 1, disc_is_done),
+    Rule("hub_beside_a_done_disc", 1, hub_beside_a_done_disc),
+    Rule("in_order", 9, in_order),
+    Rule("bearing_first", 3, bearing_first),
+    Rule("turns_do_not_repeat", 3, turns_do_not_repeat),
+    Rule("clean_first", 4, clean_first),
+    Rule("runout_unknown", 0, runout_unknown),
+    Rule("whose_unknown", 0, whose_unknown),
+    Rule("measure_when_fitted", 0, measure_when_fitted),
+    Rule("thickness_missing", 9, thickness_missing),
+    Rule("over_limit", 9, over_limit),
+    Rule("variation_stays", 9, variation_stays),
+    Rule("already_clean", 0, already_clean),
+    Rule("one_position", 0, one_position),
+    Rule("already_best", 0, already_best),
+    Rule("no_lathe", 0, no_lathe),
+    Rule("no_cut_here", 6, no_cut_here),
+    Rule("hub_work_first", 8, hub_work_first),
+    Rule("thickness_unknown", 2, thickness_unknown),
+    Rule("metal_short", 2, metal_short),
+    Rule("plate_not_here", 5, plate_not_here),
+    Rule("plate_stacked", 5, plate_stacked),
+    Rule("plate_pattern", 5, plate_pattern),
+    Rule("plate_not_parallel", 5, plate_not_parallel),
+    Rule("plate_not_flat", 5, plate_not_flat),
+    Rule("beyond_taper", 5, beyond_taper),
+)
+
+# Rule 7 is about an axle, not a corner: ``compass.choose.axle`` keeps it, and names it by these codes.
+OTHER_SIDE_NEEDS_METAL: Final = "other_side_needs_metal"
+NOTHING_OVER: Final = "nothing_over"
+# What is forbidden only because something is not measured yet.
+WANTS_MEASURING: Final = frozenset(
+    {"runout_unknown", "thickness_missing", "thickness_unknown", "whose_unknown", "measure_when_fitted"}
+)
+REASONS: Final = {rule.code: rule.reason for rule in FORBIDS} | {
+    NOTHING_OVER: "Nothing on this axle is over its limit: no metal is cut and no part replaced for it.",
+    OTHER_SIDE_NEEDS_METAL: "The other side must be cut or replaced, and so must this one: both sides get the same.",
+}
+
+
+def forbidden_by(asked: Question) -> tuple[str, ...]:
+    """Return the codes of all rules that forbid this remedy at this corner."""
+    return tuple(rule.code for rule in FORBIDS if rule.forbids(asked))

@@ -1,0 +1,270 @@
+"""The cut plan: how far to feed each face, in which passes and dial lines, and what the micrometer should then say.
+
+From the first touch of each face to clean metal, and refused before the tip touches where the metal will not do.
+After every pass the micrometer's reading makes the plan anew: draws that do not fit it lose their weight.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Final
+
+import numpy as np
+
+from compass.cause.measured import Findings
+from compass.choose.remedies.corner_draws import draw_corner
+from compass.choose.remedies.cutting import Blank, blank_of
+from compass.choose.remedies.outcome import POINTS
+from compass.choose.rules import METAL_ODDS
+from compass.evidence.shop import Lathe, Shop
+from compass.ground.arrays import FloatArray, require_positive
+from compass.ground.errors import EvidenceError
+from compass.ground.uncertainty import even_draws
+
+_READ_AGAIN_MM: Final = 0.002  # sd of a micrometer reading beside its graduation; our estimate
+_TOUCH_MM: Final = 0.015  # how far off the first touch of a tip is found, even bound; our estimate
+_FEWEST: Final = 20.0  # effective draws that must carry the plan after a reading
+_RARE: Final = 0.005  # a reading further out than this, on either side, contradicts the plan
+
+
+class Scratch(StrEnum):
+    """What a scratch cut shows: a band all round, one that comes and goes, or a patch."""
+
+    ALL_ROUND = "all_round"
+    COMES_AND_GOES = "comes_and_goes"
+    PATCH = "patch"
+
+
+# What a scratch cut means: by lathe and finding, a code that ``compass.words.codes`` puts into words.
+SCRATCH_MEANS: Final = {
+    ("on_vehicle", Scratch.ALL_ROUND): "scratch_no_runout_here",
+    ("on_vehicle", Scratch.COMES_AND_GOES): "scratch_runout",
+    ("on_vehicle", Scratch.PATCH): "scratch_patch",
+    ("bench", Scratch.ALL_ROUND): "scratch_rotor_true",
+    ("bench", Scratch.COMES_AND_GOES): "scratch_rotor_or_mounting",
+    ("bench", Scratch.PATCH): "scratch_patch",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class DonePass:
+    """A pass that was made: feed of each face (mm), and the micrometer's smallest reading after it, if taken."""
+
+    out_mm: float
+    in_mm: float
+    reading_mm: float | None = None
+    graduation_mm: float = 0.001
+
+    def __post_init__(self) -> None:
+        if not (self.out_mm >= 0 and self.in_mm >= 0):
+            raise EvidenceError("out_mm", "a feed of at least 0")
+        if self.reading_mm is not None:
+            require_positive(self.reading_mm, field="reading_mm")
+
+
+@dataclass(frozen=True, slots=True)
+class Pass:
+    """One pass: feed of each face in mm and in whole lines of the knob, and the reading to expect after it (mm).
+
+    ``stop_mm`` is the reading under which the passes still to come would go below machine-to.
+    """
+
+    number: int
+    finish: bool
+    out_mm: float
+    in_mm: float
+    out_lines: int | None
+    in_lines: int | None
+    reading_mm: tuple[float, float, float]
+    stop_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class CutPlan:
+    """A rotor's way under one lathe. ``refused``: why no tip may touch; ``disagrees``: a reading did not fit."""
+
+    passes: tuple[Pass, ...]
+    done: tuple[DonePass, ...]
+    out_mm: float
+    in_mm: float
+    least_mm: tuple[float, float, float]
+    machine_to_mm: float
+    odds_metal: float
+    refused: str | None
+    disagrees: bool
+    finished: bool
+
+
+def plan_cut(
+    found: Findings, lathe: Lathe, shop: Shop, *, done: Sequence[DonePass] = (), own: bool | None = None
+) -> CutPlan | None:
+    """Plan the passes still to be made, or None where the thickness is not known round the disc."""
+    draws = draw_corner(found)
+    mounted = blank_of(draws, lathe, own=lathe.kind == "bench" if own is None else own)
+    if mounted is None or not draws.variation_known:
+        return None
+    rotor = _touched(mounted)
+    spec = found.corner.spec
+    machine_to = spec.machine_to_thickness_mm or spec.discard_thickness_mm + shop.wear_allowance_mm
+    weight, shift, disagrees = _weighed(rotor, done)
+    made = rotor.cut(lathe.min_depth_mm)
+    fed_out, fed_in = sum(d.out_mm for d in done), sum(d.in_mm for d in done)
+    to_go = (
+        max(_quantile(made.out_mm, weight, 0.5) - fed_out, 0.0),
+        max(_quantile(made.in_mm, weight, 0.5) - fed_in, 0.0),
+    )
+    feeds = _feeds(to_go, lathe, spec.rotor, begun=bool(done))
+    totals = (fed_out + sum(f[0] for f in feeds), fed_in + sum(f[1] for f in feeds))
+    least = rotor.least_after_mm(*totals) + shift
+    odds = float(weight @ (least > machine_to))
+    return CutPlan(
+        passes=_passes(feeds, rotor, (fed_out, fed_in), lathe, weight, shift, machine_to, first=len(done) + 1),
+        done=tuple(done),
+        out_mm=totals[0],
+        in_mm=totals[1],
+        least_mm=_points(least, weight),
+        machine_to_mm=machine_to,
+        odds_metal=odds,
+        refused="metal_short" if odds < METAL_ODDS and feeds else None,
+        disagrees=disagrees,
+        finished=bool(done) and not feeds,
+    )
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Section:
+    """The rotor unrolled as the lathe sees it, mm: both expected faces (angles,) at ANGLES_DEG, and the planes.
+
+    ``out_mm`` and ``in_mm`` are where the outboard and the inboard tip stand after each pass, made or planned.
+    """
+
+    outboard_mm: FloatArray
+    inboard_mm: FloatArray
+    out_mm: tuple[float, ...]
+    in_mm: tuple[float, ...]
+
+
+def section(found: Findings, lathe: Lathe, plan: CutPlan, *, own: bool | None = None) -> Section | None:
+    """Return what a drawing of the cut needs, or None where the thickness is not known."""
+    rotor = blank_of(draw_corner(found), lathe, own=lathe.kind == "bench" if own is None else own)
+    if rotor is None:
+        return None
+    outboard, inboard = rotor.faces[0]
+    out, inn = float(np.median(rotor.top_mm)), float(np.median(rotor.inner_low_mm))
+    outs, ins = [], []
+    feeds = [(made.out_mm, made.in_mm) for made in plan.done] + [(ahead.out_mm, ahead.in_mm) for ahead in plan.passes]
+    for fed_out, fed_in in feeds:
+        out, inn = out - fed_out, inn + fed_in
+        outs.append(out)
+        ins.append(inn)
+    return Section(outboard.mean(axis=1), inboard.mean(axis=1), tuple(outs), tuple(ins))
+
+
+def carried_mm(read_mm: float, *, arm_mm: float, cut_radius_mm: float) -> float:
+    """Return the runout at the cut of a compensation check that reads ``read_mm`` at ``arm_mm``: x·r_cut/L."""
+    require_positive(arm_mm, field="arm_mm")
+    return read_mm * cut_radius_mm / arm_mm
+
+
+def _touched(rotor: Blank) -> Blank:
+    """Return the rotor with its zeros where a hand finds the first touch, not where it is."""
+    out, inn = (_TOUCH_MM * even_draws(stream=stream) for stream in (109, 110))
+    return replace(rotor, top_mm=rotor.top_mm + out, inner_low_mm=rotor.inner_low_mm + inn)
+
+
+def _weighed(rotor: Blank, done: Sequence[DonePass]) -> tuple[FloatArray, float, bool]:
+    """Return the draws' weights (DRAWS,) after the readings, a shift (mm) where they do not fit, and whether so."""
+    weight: FloatArray = np.full(rotor.top_mm.size, 1.0 / rotor.top_mm.size)
+    fed_out = fed_in = shift = 0.0
+    disagrees = False
+    for made in done:
+        fed_out, fed_in = fed_out + made.out_mm, fed_in + made.in_mm
+        if made.reading_mm is None:
+            continue
+        least = rotor.least_after_mm(fed_out, fed_in) + shift
+        sd = math.hypot(made.graduation_mm / math.sqrt(12), _READ_AGAIN_MM)
+        low, high = _quantile(least, weight, _RARE), _quantile(least, weight, 1 - _RARE)
+        if not low - 3 * sd <= made.reading_mm <= high + 3 * sd:
+            disagrees = True
+            shift += made.reading_mm - _quantile(least, weight, 0.5)
+            continue
+        weight = _updated(weight, least - made.reading_mm, sd)
+    return weight, shift, disagrees
+
+
+def _updated(weight: FloatArray, off_mm: FloatArray, sd_mm: float) -> FloatArray:
+    """Return the weights after a reading that each draw misses by ``off_mm``; widened until enough draws carry it."""
+    while True:
+        score = (off_mm / sd_mm) ** 2
+        likely: FloatArray = weight * np.exp(-0.5 * (score - score.min()))
+        likely = likely / likely.sum()
+        if 1 / float((likely**2).sum()) >= _FEWEST:
+            return likely
+        sd_mm *= 1.3
+
+
+def _feeds(to_go: tuple[float, float], lathe: Lathe, rotor: str, *, begun: bool) -> list[tuple[float, float]]:
+    """Share the feed of both faces over passes: none deeper than the lathe may; a finish pass last."""
+    if max(to_go) <= 0 or (begun and max(to_go) < lathe.min_depth_mm / 2):
+        return []
+    to_go = (max(to_go[0], lathe.min_depth_mm), max(to_go[1], lathe.min_depth_mm))
+    deepest = lathe.most_mm(rotor) or max(to_go)
+    finish = lathe.finish_depth_mm
+    if finish is None or max(to_go) <= finish:
+        count = max(1, math.ceil(max(to_go) / deepest - 1e-9))
+        return [_whole_lines((to_go[0] / count, to_go[1] / count), lathe)] * count
+    rough = (max(to_go[0] - finish, 0.0), max(to_go[1] - finish, 0.0))
+    if max(rough) < lathe.min_depth_mm and max(to_go) <= deepest:  # too shallow a pass rubs instead of cutting
+        return [_whole_lines(to_go, lathe)]
+    count = max(1, math.ceil(max(rough) / deepest - 1e-9))
+    return [_whole_lines((rough[0] / count, rough[1] / count), lathe)] * count + [_whole_lines((finish, finish), lathe)]
+
+
+def _whole_lines(feed: tuple[float, float], lathe: Lathe) -> tuple[float, float]:
+    step = lathe.mm_per_line
+    if step is None:
+        return feed
+    return math.ceil(feed[0] / step - 1e-6) * step, math.ceil(feed[1] / step - 1e-6) * step
+
+
+def _passes(
+    feeds: Sequence[tuple[float, float]],
+    rotor: Blank,
+    fed: tuple[float, float],
+    lathe: Lathe,
+    weight: FloatArray,
+    shift: float,
+    machine_to_mm: float,
+    *,
+    first: int,
+) -> tuple[Pass, ...]:
+    passes = []
+    out, inn = fed
+    for k, (feed_out, feed_in) in enumerate(feeds):
+        out, inn = out + feed_out, inn + feed_in
+        ahead = sum(a + b for a, b in feeds[k + 1 :])
+        passes.append(
+            Pass(
+                number=first + k,
+                finish=lathe.finish_depth_mm is not None and k == len(feeds) - 1,
+                out_mm=feed_out,
+                in_mm=feed_in,
+                out_lines=None if lathe.mm_per_line is None else round(feed_out / lathe.mm_per_line),
+                in_lines=None if lathe.mm_per_line is None else round(feed_in / lathe.mm_per_line),
+                reading_mm=_points(rotor.least_after_mm(out, inn) + shift, weight),
+                stop_mm=machine_to_mm + ahead,
+            )
+        )
+    return tuple(passes)
+
+
+def _points(draws: FloatArray, weight: FloatArray) -> tuple[float, float, float]:
+    low, middle, high = (_quantile(draws, weight, p) for p in POINTS)
+    return low, middle, high
+
+
+def _quantile(draws: FloatArray, weight: FloatArray, share: float) -> float:
+    order = np.argsort(draws)
+    place = int(np.searchsorted(np.cumsum(weight[order]), share))
+    return float(draws[order[min(place, draws.size - 1)]])

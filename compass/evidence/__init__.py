@@ -1,0 +1,1 @@
+"""What was measured and told: frozen records, validated when made."""

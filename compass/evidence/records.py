@@ -1,0 +1,239 @@
+"""What was measured: frozen records, validated when made. Readings and set-up, never conclusions."""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any, Final
+
+import numpy as np
+
+from compass.ground.angles import equal_stations_deg
+from compass.ground.arrays import FloatArray, read_only, require_positive
+from compass.ground.errors import EvidenceError
+from compass.ground.positions import POSITIONS
+
+
+class Surface(StrEnum):
+    """The face the indicator's tip stood on."""
+
+    ROTOR_OUTBOARD = "rotor_outboard"
+    ROTOR_INBOARD = "rotor_inboard"
+    HUB_FACE = "hub_face"
+    ARBOR = "arbor"
+
+
+ROTOR_SURFACES: Final = (Surface.ROTOR_OUTBOARD, Surface.ROTOR_INBOARD)
+
+
+@dataclass(frozen=True, slots=True)
+class Spec:
+    """The limits of one corner. Lengths in mm; ``measuring_radius_mm`` is where runout is judged."""
+
+    studs: int
+    rotor: str
+    discard_thickness_mm: float
+    max_runout_mm: float
+    max_thickness_variation_mm: float
+    measuring_radius_mm: float
+    features: frozenset[str] = frozenset()
+    nominal_thickness_mm: float | None = None
+    machine_to_thickness_mm: float | None = None
+    max_hub_runout_mm: float | None = None
+    hub_runout_radius_mm: float | None = None
+    max_bearing_play_mm: float | None = None
+    swept_inner_radius_mm: float | None = None
+    swept_outer_radius_mm: float | None = None
+    new_rotor_runout_mm: float | None = None
+    new_hub_runout_mm: float | None = None
+    index_positions: tuple[float, ...] | None = None
+    max_drum_diameter_mm: float | None = None
+    min_lining_mm: float | None = None
+    min_pad_mm: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.studs < 1:
+            raise EvidenceError("studs", "at least 1")
+        for name in (
+            "discard_thickness_mm",
+            "max_runout_mm",
+            "max_thickness_variation_mm",
+            "measuring_radius_mm",
+        ):
+            require_positive(getattr(self, name), field=name)
+
+    @property
+    def broken_by_design(self) -> bool:
+        """Whether slots or holes make the dial jump by design."""
+        return bool(self.features & {"slotted", "drilled"})
+
+    @property
+    def positions_deg(self) -> tuple[float, ...]:
+        """The indices at which the rotor goes back on: those told, else one a stud; a captive one has only its own."""
+        if self.index_positions is not None:
+            return self.index_positions
+        if "captive" in self.features:
+            return (0.0,)
+        return tuple(360.0 * k / self.studs for k in range(self.studs))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sweep:
+    """One turn under the dial: readings (n,) at stations (n,), a missing reading left out of both.
+
+    ``readings_mm`` is in the instrument's own sense. ``graduation_mm`` is the engraved division and
+    ``read_to`` the fraction of it that was read. ``instrument_error_mm`` is the dial's error limit.
+    """
+
+    surface: Surface
+    radius_mm: float
+    stations_deg: FloatArray
+    readings_mm: FloatArray
+    graduation_mm: float
+    read_to: float = 1.0
+    index_deg: float = 0.0
+    cleaned: bool = True
+    nuts_torqued: bool = True
+    instrument_error_mm: float = 0.0
+    closing_mm: float | None = None
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "stations_deg", read_only(self.stations_deg, field="stations_deg"))
+        object.__setattr__(self, "readings_mm", read_only(self.readings_mm, field="readings_mm"))
+        if self.stations_deg.shape != self.readings_mm.shape or self.readings_mm.ndim != 1:
+            raise EvidenceError(
+                "readings_mm", f"{self.readings_mm.size} readings for {self.stations_deg.size} stations"
+            )
+        require_positive(self.radius_mm, field="radius_mm")
+        require_positive(self.graduation_mm, field="graduation_mm")
+        require_positive(self.read_to, field="read_to")
+
+    @property
+    def resolution_mm(self) -> float:
+        """The step the readings can differ by: graduation × the fraction read to."""
+        return self.graduation_mm * self.read_to
+
+    @property
+    def outboard_readings_mm(self) -> FloatArray:
+        """Readings in the sense of the outboard face: an inboard sweep turns its sign (brief: z_out − T)."""
+        return -self.readings_mm if self.surface is Surface.ROTOR_INBOARD else self.readings_mm
+
+    def same_conditions(self, other: "Sweep") -> bool:
+        """Whether ``other`` is a repeat turn of this sweep."""
+        return (
+            self.surface is other.surface
+            and self.index_deg == other.index_deg
+            and self.radius_mm == other.radius_mm
+            and self.cleaned == other.cleaned
+            and self.nuts_torqued == other.nuts_torqued
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class HighSpot:
+    """A quick reading: amount and place of the high spot only (±``within_deg``, an even bound)."""
+
+    surface: Surface
+    radius_mm: float
+    tir_mm: float
+    high_deg: float
+    graduation_mm: float
+    within_deg: float = 15.0
+    index_deg: float = 0.0
+    cleaned: bool = True
+    nuts_torqued: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class OverLips:
+    """Lip heights of a rotor that was measured with a plain caliper over its lips (mm, even bound each)."""
+
+    outboard_mm: float
+    inboard_mm: float
+    within_mm: float = 0.05
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ThicknessRound:
+    """Micrometer readings (radii, stations); NaN-free: a station not measured is left out of all radii."""
+
+    stations_deg: FloatArray
+    radii_mm: FloatArray
+    readings_mm: FloatArray
+    graduation_mm: float
+    instrument_error_mm: float = 0.0
+    index_deg: float = 0.0
+    over_lips: OverLips | None = None
+
+    def __post_init__(self) -> None:
+        for name in ("stations_deg", "radii_mm", "readings_mm"):
+            object.__setattr__(self, name, read_only(getattr(self, name), field=name))
+        if self.readings_mm.shape != (self.radii_mm.size, self.stations_deg.size):
+            raise EvidenceError("readings_mm", f"{self.radii_mm.size} rows of {self.stations_deg.size} readings")
+        if self.readings_mm.size == 0:
+            raise EvidenceError("readings_mm", "at least one reading")
+        require_positive(self.graduation_mm, field="graduation_mm")
+
+
+@dataclass(frozen=True, slots=True)
+class Pads:
+    """Pad thickness left (mm), inner and outer, as many places as were measured."""
+
+    inner: tuple[float, ...] = ()
+    outer: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Drum:
+    """The drum in a rear rotor's hat: inner diameters and lining thicknesses (mm), as many as were measured."""
+
+    diameters_mm: tuple[float, ...] = ()
+    linings_mm: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class WearRate:
+    """What this disc has lost so far, mm per 1,000 km, with its expanded U; from its history."""
+
+    mm_per_1000_km: float
+    u_mm: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Corner:
+    """One wheel's evidence."""
+
+    position: str
+    spec: Spec
+    sweeps: tuple[Sweep, ...] = ()
+    high_spots: tuple[HighSpot, ...] = ()
+    thickness: ThicknessRound | None = None
+    bearing_play_mm: float | None = None
+    pads: Pads | None = None
+    drum: Drum | None = None
+    findings: frozenset[str] = frozenset()
+    wear: WearRate | None = None
+    plate_fitted: bool = False  # a correction plate is under this disc already
+
+    def __post_init__(self) -> None:
+        if self.position not in POSITIONS:
+            raise EvidenceError("position", "one of " + ", ".join(POSITIONS))
+
+
+@dataclass(frozen=True, slots=True)
+class Case:
+    """One job's evidence. ``complaint`` and ``shop`` keep the file's own keys for the later layers."""
+
+    corners: tuple[Corner, ...]
+    case_id: str | None = None
+    vehicle: dict[str, Any] = field(default_factory=dict, compare=False)
+    complaint: dict[str, Any] = field(default_factory=dict, compare=False)
+    shop: dict[str, Any] = field(default_factory=dict, compare=False)
+
+    def __post_init__(self) -> None:
+        positions = [corner.position for corner in self.corners]
+        if len(set(positions)) != len(positions):
+            raise EvidenceError("corners", "each position once")
+
+
+def stations_or_default(stations_deg: FloatArray | None, count: int) -> FloatArray:
+    """Return the stations given, or ``count`` equally spaced ones from 0°."""
+    return equal_stations_deg(count) if stations_deg is None else np.asarray(stations_deg, dtype=np.float64)

@@ -1,0 +1,1 @@
+"""Case files and verdicts: JSON in and out."""

@@ -1,0 +1,319 @@
+"""The case file: JSON in, evidence out; verdict in, JSON out. Formats: docs/case-file.md, docs/schemas/."""
+
+import json
+from collections.abc import Iterable, Mapping
+from functools import cache
+from importlib import resources
+from typing import Any, Final, TypeVar, cast
+
+import numpy as np
+from jsonschema import Draft202012Validator
+from jsonschema.exceptions import ValidationError
+
+from compass.evidence.records import (
+    Case,
+    Corner,
+    Drum,
+    HighSpot,
+    OverLips,
+    Pads,
+    Spec,
+    Surface,
+    Sweep,
+    ThicknessRound,
+    WearRate,
+    stations_or_default,
+)
+from compass.evidence.shop import Lathe, Plate, Shop
+from compass.ground.arrays import FloatArray
+from compass.ground.errors import CaseFileError, CompassError, Fault
+
+_TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency")
+
+CASE_FORMAT: Final = "iron-compass-case/1"
+_Record = TypeVar("_Record", Pads, Drum)
+MAX_BYTES: Final = 20_000_000  # brief 3: over 20 MB is a fault
+
+
+@cache
+def schema(name: str) -> dict[str, Any]:
+    """Return a published JSON Schema: ``case-1`` or ``verdict-1``."""
+    text = resources.files("compass.files").joinpath("schemas", f"{name}.schema.json").read_text(encoding="utf-8")
+    return cast(dict[str, Any], json.loads(text))
+
+
+def read_case(raw: bytes | str) -> Case:
+    """Read one case file. Raises ``CaseFileError`` with every fault found, never anything else."""
+    return case_from_data(load_json(raw))
+
+
+def load_json(raw: bytes | str) -> Any:
+    """Parse strict JSON: no duplicate key, no NaN or infinity, UTF-8, at most 20 MB."""
+    if len(raw) > MAX_BYTES:
+        raise _refusal("", f"a file of at most {MAX_BYTES // 1_000_000} MB, not {len(raw) / 1e6:.1f} MB")
+    faults: list[Fault] = []
+
+    def without_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        data = dict(pairs)
+        if len(data) != len(pairs):
+            keys = [key for key, _ in pairs]
+            for key in {key for key in keys if keys.count(key) > 1}:
+                faults.append(Fault(_shown(key), "each key once; it stands here twice or more"))
+        return data
+
+    def no_constant(name: str) -> None:
+        faults.append(Fault("", f"finite numbers, not {name}"))
+
+    try:
+        text = raw.decode("utf-8-sig") if isinstance(raw, bytes) else raw
+        data = json.loads(text, object_pairs_hook=without_duplicates, parse_constant=no_constant)
+    except UnicodeDecodeError as error:
+        raise _refusal("", f"UTF-8 text; byte {error.start + 1} is not") from error
+    except json.JSONDecodeError as error:
+        raise _refusal("", f"JSON; line {error.lineno}, column {error.colno}: {error.msg}") from error
+    except RecursionError as error:
+        raise _refusal("", "JSON that is not nested so deeply") from error
+    except ValueError as error:  # a whole number of thousands of digits
+        raise _refusal("", "numbers within ±10⁷") from error
+    if faults:
+        raise CaseFileError(tuple(faults))
+    return data
+
+
+def case_from_data(data: Any) -> Case:
+    """Validate parsed JSON against the published schema and make the evidence of it."""
+    faults = [*_schema_faults(data)]
+    if not faults:
+        faults = [*_contradictions(data)]
+    if faults:
+        raise CaseFileError(tuple(faults))
+    try:
+        shop_from_data(data.get("shop", {}))
+        return Case(
+            corners=tuple(_corner(corner) for corner in data["corners"]),
+            case_id=data.get("id"),
+            vehicle=data["vehicle"],
+            complaint=data.get("complaint", {}),
+            shop=data.get("shop", {}),
+        )
+    except CompassError as error:  # the records guard themselves; a fault the checks above did not name
+        raise _refusal("", str(error)) from error
+
+
+def _refusal(path: str, expected: str) -> CaseFileError:
+    return CaseFileError((Fault(path, expected),))
+
+
+@cache
+def _validator() -> Draft202012Validator:
+    # Looking references up costs more than checking a number: they are put in place once.
+    published = schema("case-1")
+    return Draft202012Validator(_in_place(published, published["$defs"]))
+
+
+def _in_place(part: Any, definitions: dict[str, Any]) -> Any:
+    """Return a schema with every reference replaced by what it refers to; ours refer to no part of themselves."""
+    if isinstance(part, list):
+        return [_in_place(item, definitions) for item in part]
+    if not isinstance(part, dict):
+        return part
+    if "$ref" in part:
+        return _in_place(definitions[part["$ref"].removeprefix("#/$defs/")], definitions)
+    return {key: _in_place(value, definitions) for key, value in part.items() if key != "$defs"}
+
+
+def _schema_faults(data: Any) -> Iterable[Fault]:
+    try:
+        errors = sorted(_validator().iter_errors(data), key=lambda e: [str(p) for p in e.absolute_path])
+    except RecursionError:
+        return [Fault("", "JSON that is not nested so deeply")]
+    return [fault for error in errors for fault in _faults_of(error)]
+
+
+def _faults_of(error: ValidationError) -> list[Fault]:
+    path = _path(error.absolute_path)
+    rule: Any = error.validator_value
+    found: Any = error.instance
+    match error.validator:
+        case "additionalProperties":
+            known: Any = cast(Any, error.schema)["properties"]
+            return [
+                Fault(_join(path, key), "unknown key; known here: " + ", ".join(sorted(known)))
+                for key in found
+                if key not in known
+            ]
+        case "required":
+            missing = [key for key in rule if key not in found]
+            # jsonschema reports each missing key by itself; its message names it first
+            named = [key for key in missing if error.message.startswith(f"'{key}'")]
+            return [Fault(_join(path, key), "missing") for key in named or missing]
+        case "enum":
+            allowed = ", ".join(str(value) for value in rule)
+            return [Fault(path, f"one of {allowed}, not {_shown(found)}")]
+        case "const":
+            return [Fault(path, f"{_shown(rule)}, not {_shown(found)}")]
+        case "type":
+            return [Fault(path, f"{_article(rule)}, not {_shown(found)}")]
+        case "exclusiveMinimum":
+            return [Fault(path, f"more than {rule:g}, not {_shown(found)}")]
+        case "minimum":
+            return [Fault(path, f"at least {rule:g}, not {_shown(found)}")]
+        case "maximum":
+            return [Fault(path, f"at most {rule:g}, not {_shown(found)}")]
+        case "minItems":
+            return [Fault(path, f"at least {rule}, not {len(found)}")]
+        case "maxItems":
+            return [Fault(path, f"at most {rule}, not {len(found)}")]
+        case _:
+            return [Fault(path, "as docs/case-file.md tells")]
+
+
+def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
+    """Name what a schema cannot: lists that disagree, positions named twice, radii the wrong way round."""
+    speed = data.get("complaint", {}).get("speed_kmh")
+    if speed and speed[0] > speed[1]:
+        yield Fault("complaint.speed_kmh", "the lower speed first")
+    seen: set[str] = set()
+    for c, corner in enumerate(data["corners"]):
+        here = f"corners[{c}]"
+        if corner["position"] in seen:
+            yield Fault(f"{here}.position", f"each position once; {corner['position']} stands here twice")
+        seen.add(corner["position"])
+        spec = corner["spec"]
+        inner, outer = spec.get("swept_inner_radius_mm"), spec.get("swept_outer_radius_mm")
+        if inner is not None and outer is not None and inner >= outer:
+            yield Fault(f"{here}.spec.swept_inner_radius_mm", f"less than the outer radius {outer:g}, not {inner:g}")
+        for s, sweep in enumerate(corner.get("sweeps", [])):
+            stations, readings = sweep.get("stations_deg"), sweep["readings_mm"]
+            if stations is not None and len(stations) != len(readings):
+                yield Fault(
+                    f"{here}.sweeps[{s}].readings_mm",
+                    f"{len(readings)} readings for {len(stations)} stations",
+                )
+        yield from _thickness_contradictions(corner.get("thickness"), f"{here}.thickness")
+
+
+def _thickness_contradictions(thickness: dict[str, Any] | None, here: str) -> Iterable[Fault]:
+    if thickness is None:
+        return
+    rows, radii = thickness["readings_mm"], thickness["radii_mm"]
+    if len(rows) != len(radii):
+        yield Fault(f"{here}.readings_mm", f"{len(rows)} rows for {len(radii)} radii")
+    stations = len(thickness["stations_deg"]) if "stations_deg" in thickness else len(rows[0])
+    for r, row in enumerate(rows):
+        if len(row) != stations:
+            yield Fault(f"{here}.readings_mm[{r}]", f"{len(row)} readings for {stations} stations")
+
+
+def _corner(data: dict[str, Any]) -> Corner:
+    return Corner(
+        position=data["position"],
+        spec=_spec(data["spec"]),
+        sweeps=tuple(_sweep(sweep) for sweep in data.get("sweeps", [])),
+        high_spots=tuple(
+            HighSpot(**{**spot, "surface": Surface(spot["surface"])}) for spot in data.get("high_spots", [])
+        ),
+        thickness=_thickness(data["thickness"]) if "thickness" in data else None,
+        bearing_play_mm=data.get("bearing_play_mm"),
+        pads=_lists(Pads, data.get("pads_mm")),
+        drum=_lists(Drum, data.get("drum_mm"), suffix="_mm"),
+        findings=frozenset(data.get("findings", [])),
+        wear=WearRate(**data["wear"]) if "wear" in data else None,
+        plate_fitted=data.get("plate_fitted", False),
+    )
+
+
+def _lists(record: type[_Record], data: dict[str, list[float]] | None, *, suffix: str = "") -> _Record | None:
+    if data is None:
+        return None
+    return record(**{key + suffix: tuple(values) for key, values in data.items()})
+
+
+def _spec(data: dict[str, Any]) -> Spec:
+    positions = data.get("index_positions")
+    return Spec(
+        **{
+            **data,
+            "studs": int(data["studs"]),
+            "features": frozenset(data.get("features", [])),
+            "index_positions": tuple(positions) if positions else None,
+        }
+    )
+
+
+def _sweep(data: dict[str, Any]) -> Sweep:
+    readings = _floats(data["readings_mm"])
+    stations = _floats(data["stations_deg"]) if "stations_deg" in data else None
+    if stations is None and readings.size == 0:
+        stations = readings
+    return Sweep(
+        **{
+            **data,
+            "surface": Surface(data["surface"]),
+            "stations_deg": stations_or_default(stations, readings.size),
+            "readings_mm": readings,
+        }
+    )
+
+
+def _thickness(data: dict[str, Any]) -> ThicknessRound:
+    rows = _floats(data["readings_mm"])
+    stations = _floats(data["stations_deg"]) if "stations_deg" in data else None
+    return ThicknessRound(
+        **{
+            **data,
+            "stations_deg": stations_or_default(stations, rows.shape[1]),
+            "radii_mm": _floats(data["radii_mm"]),
+            "readings_mm": rows,
+            "over_lips": OverLips(**data["over_lips"]) if "over_lips" in data else None,
+        }
+    )
+
+
+def _floats(values: Any) -> FloatArray:
+    return np.asarray(values, dtype=np.float64)
+
+
+def _path(parts: Iterable[str | int]) -> str:
+    path = ""
+    for part in parts:
+        path = f"{path}[{part}]" if isinstance(part, int) else _join(path, part)
+    return path
+
+
+def _join(path: str, key: str) -> str:
+    return f"{path}.{key}" if path else key
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, (dict, list)):
+        return "a list" if isinstance(value, list) else "an object"
+    if isinstance(value, int) and not isinstance(value, bool) and abs(value) > 10**15:
+        return "so large a number"
+    text = json.dumps(value, ensure_ascii=True) if not isinstance(value, str) else repr(value)
+    return text if len(text) <= 60 else text[:57] + "…"
+
+
+def _article(kind: str) -> str:
+    names = {
+        "number": "a number",
+        "integer": "a whole number",
+        "string": "text",
+        "boolean": "true or false",
+        "array": "a list",
+        "object": "an object",
+    }
+    return names.get(kind, kind)
+
+
+def shop_from_data(data: Mapping[str, Any]) -> Shop:
+    """Read the ``shop`` of a case file that has passed its schema."""
+    told = {name: data[name] for name in _TOLD if name in data}
+    return Shop(
+        plates=tuple(
+            Plate(**{**row, "positions": int(row["positions"]), "studs": int(row["studs"])})
+            for row in data.get("plates", [])
+        ),
+        lathes=tuple(Lathe(**row) for row in data.get("lathes", [])),
+        **told,
+    )

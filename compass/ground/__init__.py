@@ -1,0 +1,1 @@
+"""The ground floor: what every room of the core stands on, and what imports nothing of it."""

@@ -1,0 +1,27 @@
+"""Corners, axles, ends, kinds of vehicle: who has which wheels."""
+
+from collections.abc import Sequence
+from typing import Final
+
+POSITIONS: Final = ("FL", "FR", "RL", "RR", "F", "R", "A1L", "A1R", "A2L", "A2R")
+
+
+def positions_of(named: Sequence[str], kind: str | None) -> tuple[str, ...]:
+    """Return the corners a vehicle has: by its kind, else by the positions that are ``named``."""
+    if kind == "motorcycle" or (kind is None and named and set(named) <= {"F", "R"}):
+        usual: tuple[str, ...] = ("F", "R")
+    elif kind == "trailer" or any(p.startswith("A") for p in named):
+        usual = ("A1L", "A1R", "A2L", "A2R")
+    else:
+        usual = ("FL", "FR", "RL", "RR")
+    return (*usual, *(p for p in named if p not in usual))
+
+
+def end_of(position: str) -> str:
+    """Tell whether a corner is at the front or the rear; a trailer's axles count as rear."""
+    return "front" if position in ("FL", "FR", "F") else "rear"
+
+
+def axle_of(position: str) -> str:
+    """Return the axle of a position: FL → F, A1R → A1; a motorcycle's wheel is its own."""
+    return position if position in ("F", "R") else position[:-1]

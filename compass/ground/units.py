@@ -1,0 +1,134 @@
+"""Lengths as people type them, and as the core wants them: millimetres.
+
+Ground floor: imports nothing of the core but its errors.
+"""
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+from compass.ground.errors import UnreadableNumberError
+
+MM_PER_INCH: Final = 25.4  # mm, exact by definition of the international inch
+MM_PER_THOU: Final = MM_PER_INCH / 1000  # mm
+NM_PER_LBFT: Final = 1.3558179483314004  # N·m, from the international foot and standard gravity
+KM_PER_MILE: Final = 1.609344  # km, exact by definition of the international mile
+MAX_TEXT: Final = 40  # characters; no reading is longer
+
+
+class Unit(StrEnum):
+    """What a typed number counts."""
+
+    MM = "mm"
+    THOU = "thou"
+    DIVISION = "div"
+    INCH = "in"
+    MICROMETRE = "um"
+
+
+_MM_PER_UNIT: Final = {
+    Unit.MM: 1.0,
+    Unit.THOU: MM_PER_THOU,
+    Unit.INCH: MM_PER_INCH,
+    Unit.MICROMETRE: 0.001,
+}
+_SPELLINGS: Final = {
+    "mm": Unit.MM,
+    "thou": Unit.THOU,
+    "mil": Unit.THOU,
+    "mils": Unit.THOU,
+    "th": Unit.THOU,
+    "in": Unit.INCH,
+    "inch": Unit.INCH,
+    '"': Unit.INCH,
+    "um": Unit.MICROMETRE,
+    "µm": Unit.MICROMETRE,
+    "μm": Unit.MICROMETRE,
+    "div": Unit.DIVISION,
+    "divs": Unit.DIVISION,
+    "d": Unit.DIVISION,
+}
+_VULGAR: Final = {"½": ".5", "¼": ".25", "¾": ".75"}
+_SPLIT: Final = re.compile(r"^([+-]?)\s*([0-9.,]*)\s*(.*)$")
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """A length as typed beside its millimetres. ``unit`` is the one typed, or the one the field stood in."""
+
+    text: str
+    number: float
+    unit: Unit
+    mm: float
+    unit_was_typed: bool
+
+
+def mm_per_unit(unit: Unit, *, division_mm: float | None = None) -> float:
+    """Return how many millimetres one ``unit`` is; a division needs the dial's ``division_mm``."""
+    if unit is Unit.DIVISION:
+        if division_mm is None:
+            raise UnreadableNumberError("no_divisions", "")
+        return division_mm
+    return _MM_PER_UNIT[unit]
+
+
+def from_mm(length_mm: float, unit: Unit, *, division_mm: float | None = None) -> float:
+    """Convert ``length_mm`` into ``unit``."""
+    return length_mm / mm_per_unit(unit, division_mm=division_mm)
+
+
+def parse_length(
+    text: str,
+    *,
+    unit: Unit,
+    division_mm: float | None = None,
+    most_mm: float | None = None,
+    signed: bool = True,
+) -> Typed:
+    """Read a length as a person types it.
+
+    A comma or a point is the decimal sign (never a thousands sign), ``½ ¼ ¾`` end a number, and a unit
+    behind the number wins over ``unit``. ``most_mm`` is the largest magnitude the instrument can show.
+    Raises ``UnreadableNumberError``.
+    """
+    shown = text.strip()
+    if not shown:
+        raise UnreadableNumberError("empty", text)
+    if len(shown) > MAX_TEXT:
+        raise UnreadableNumberError("letters", shown[:MAX_TEXT])
+    sign, digits, suffix = _take_apart(shown)
+    typed_unit = _SPELLINGS.get(suffix.lower()) if suffix else None
+    if suffix and typed_unit is None:
+        # "1.2x" and "x" are slips of the finger; "12 furlongs" is a unit we do not know.
+        raise UnreadableNumberError("unknown_unit" if digits else "letters", shown, unit=suffix)
+    if digits.count(".") and digits.count(","):
+        raise UnreadableNumberError("mixed_points", shown)
+    if digits.count(".") + digits.count(",") > 1:
+        raise UnreadableNumberError("two_points", shown)
+    if not digits.strip(".,"):
+        raise UnreadableNumberError("no_digits", shown)
+    number = float(digits.replace(",", ".")) * (-1.0 if sign == "-" else 1.0)
+    chosen = typed_unit or unit
+    if chosen is Unit.DIVISION and division_mm is None:
+        raise UnreadableNumberError("no_divisions", shown)
+    mm = number * mm_per_unit(chosen, division_mm=division_mm)
+    if number < 0 and not signed:
+        raise UnreadableNumberError("negative", shown)
+    if most_mm is not None and abs(mm) > most_mm:
+        raise UnreadableNumberError("too_large", shown, most_mm=most_mm, mm=mm)
+    return Typed(text=shown, number=number, unit=chosen, mm=mm + 0.0, unit_was_typed=typed_unit is not None)
+
+
+def _take_apart(shown: str) -> tuple[str, str, str]:
+    """Split a text into sign, digits and what follows them."""
+    plain = shown.replace("−", "-").replace("–", "-").replace("\u00a0", " ")
+    for vulgar, decimal in _VULGAR.items():
+        if vulgar in plain:
+            head, _, tail = plain.partition(vulgar)
+            plain = head.strip() + decimal + tail
+    match = _SPLIT.match(plain)
+    if match is None:  # a line break inside
+        raise UnreadableNumberError("letters", shown)
+    sign, digits, suffix = match.groups()
+    return sign, digits, suffix.strip()

@@ -1,0 +1,1 @@
+"""From readings to estimates."""

@@ -1,0 +1,1 @@
+"""Simulated corners, vehicles and road tests with a hidden truth."""

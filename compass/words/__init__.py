@@ -1,0 +1,1 @@
+"""Every sentence the core can say."""

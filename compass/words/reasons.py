@@ -1,0 +1,142 @@
+"""A reason's code with its figures as a sentence; a flag as words."""
+
+from collections.abc import Callable
+from typing import Any, Final
+
+from compass.cause.measured import Reason
+from compass.ground.units import Unit
+from compass.words.codes import CAUSES, CHECKS, FINDINGS, REMEDIES, SEEN, STATES, SURFACES
+from compass.words.figures import length_text, odds_text, plain_text
+from compass.words.places import place_text
+from compass.words.translation import _N, gettext_noop
+
+SENTENCES: Final[dict[str, str]] = {
+    "runout_stands": _N("Lateral runout is {tir} ± {u} {unit}, {state} (limit {limit}); its high spot is at {place}."),
+    "minimum_stands": _N("The thinnest place is {min} ± {u} {unit}, {state} discard {limit}."),
+    "variation_stands": _N("Thickness variation is {variation} ± {u} {unit}, {state} (limit {limit})."),
+    "bearing_over": _N(
+        "Bearing play {play} is over its limit {limit}: the bearing comes first, "
+        "and no disc reading can be believed yet."
+    ),
+    "hub_carries": _N("The hub carries {tir} ± {u} {unit}, high at {place}."),
+    "rotor_carries": _N("The rotor carries {tir} ± {u} {unit}, high at {place} as first mounted."),
+    "hub_face_stands": _N("At the hub's own radius that is {tir} ± {u} {unit}, {state} (limit {limit})."),
+    "joint_dirt": _N("Cleaning the joint took out {tir} ± {u} {unit}, which stood high at {place}."),
+    "joint_nuts": _N("Torquing the nuts took out {tir} ± {u} {unit}, which stood high at {place}."),
+    "joint_both": _N("Cleaning and torquing took out {tir} ± {u} {unit}, which stood high at {place}."),
+    "hub_disagrees": _N(
+        "The hub face says {direct} {unit}, turning the rotor says {turned} {unit}: "
+        "clean the face again, check the tip's radius, sweep again."
+    ),
+    "rotor_disagrees": _N(
+        "The arbor says {direct} {unit}, turning the rotor says {turned} {unit}: "
+        "clean the arbor's faces, loosen, turn half a turn and touch again."
+    ),
+    "evidence_disagrees": _N(
+        "The sweeps do not fit together: something moved between them. Clean, torque and sweep again."
+    ),
+    "separates_best": _N("{check} tells hub from rotor best: both to about ±{expected} {unit} (worked out)."),
+    "turn_separates_best": _N(
+        "Turning the rotor on by {turned} studs tells hub from rotor best: "
+        "both to about ±{expected} {unit} (worked out)."
+    ),
+    "worn_by_runout": _N("It is thin where the runout rubs: the runout made it."),
+    "worn_in_a_patch": _N(
+        "The unevenness sits in one patch about as wide as a pad, near {place}: corrosion, a print or a hot spot, "
+        "not runout."
+    ),
+    "pattern_unclear": _N("Where it is thin fits neither the runout nor a single patch."),
+    "provisional": _N("Provisional: this rests on flagged evidence."),
+    "one_radius": _N("Measured at one radius: taper across the swept band is not known."),
+    "pads_uneven": _N("The pads differ by {play}: look at slides and piston."),
+    "pads_worn": _N("A pad is down to {play} (least {limit})."),
+    "drum_over": _N("The drum in the hat measures {play}, over its limit {limit}: replace the rotor."),
+    "linings_worn": _N("A shoe lining is down to {play} (least {limit})."),
+    "seen": _N("Seen: {seen}."),
+    "flag_elsewhere": _N("{surface}: {flag}"),
+    "one_sweep_cannot_tell": _N(
+        "One sweep cannot tell hub from rotor: turn the rotor and sweep again before anything is condemned."
+    ),
+    "variation_remains": _N("The runout is in, but the disc is still uneven: the pedal will still pulse."),
+    "runout_too_close": _N("The runout is too close to its limit to call: another turn or a finer dial settles it."),
+    "variation_too_close": _N(
+        "The variation is too close to its limit to call: more stations or a finer micrometer settle it."
+    ),
+    "minimum_too_close": _N("The thickness is too close to discard to call, and so counts as below it."),
+    "runout_missing": _N("Runout has not been measured here yet."),
+    "thickness_missing": _N("Thickness has not been measured here yet: runout alone cannot clear a corner."),
+    "found": _N("{finding}: replace the rotor. Do not drive."),
+    "do_not_drive": _N("Do not drive this vehicle: see {positions}."),
+    "next_check": _N("{check} at {position}."),
+    "both_sides_alike": _N("{remedy} here too, for the axle's other side: both sides get the same."),
+    "axle_waits": _N("The axle is decided together: first see to {positions}."),
+    "plan": _N("{positions}: {remedies}."),
+    "most_likely": _N("Most likely: {cause} ({odds})."),
+    "measured_corners_within": _N("Nothing found at {positions}. Measure the other corners before closing."),
+}
+
+
+FLAGS: Final[dict[str, str]] = {
+    "clamp_moved": _N("The dial did not come back to where it began: fix the clamp and sweep again."),
+    "turns_disagree": _N("The turns do not repeat: check the bearing and the nuts before you believe the disc."),
+    "lone_jump": _N("One reading jumps at {at}°: rust, a slot or a hole. Clean the spot and read it again."),
+    "dial_too_coarse": _N("This dial's graduation is over a quarter of the limit: take a finer one."),
+    "micrometer_too_coarse": _N("This micrometer's graduation is over a quarter of the limit: take a finer one."),
+    "too_few_stations": _N("At least four stations are needed; one or two a stud are better."),
+    "tip_too_far_in": _N("The tip stood too far in: move it out to the measuring radius and sweep again."),
+    "unit_slip": _N("These readings look like the wrong unit or dial beside the earlier sweep: check both."),
+    "joint_not_cleaned": _N("The joint was not cleaned: clean hub face and hat to bright metal, then sweep again."),
+    "nuts_not_torqued": _N("The nuts were not torqued: torque all of them in star order, then sweep again."),
+}
+
+
+def sentence(reason: Reason, *, unit: Unit = Unit.MM, translate: Callable[[str], str] = gettext_noop) -> str:
+    """Put a reason into words, lengths in ``unit``, texts through ``translate``."""
+    if "flag" in reason.figures:
+        flag = translate(FLAGS[reason.figures["flag"]]).format(at=reason.figures["at"])
+        if reason.code == "flag":
+            return flag
+        return translate(SENTENCES[reason.code]).format(
+            flag=flag, surface=translate(SURFACES[reason.figures["surface"]])
+        )
+    code = reason.code
+    if code == "separates_best" and reason.figures["turned"] is not None:
+        code = "turn_separates_best"
+    return translate(SENTENCES[code]).format(**_words(reason.figures, unit, translate))
+
+
+def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str]) -> dict[str, str]:
+    u_mm = figures.get("u_mm")
+    words: dict[str, str] = {}
+    for name, value in figures.items():
+        if name in ("limit_mm", "play_mm"):
+            plain = plain_text(value, unit=unit)
+            words[name.removesuffix("_mm")] = f"{plain.figure} {plain.unit}"
+        elif name.endswith("_mm") and name != "u_mm":
+            text = length_text(value, unit=unit, u_mm=u_mm)
+            words |= {name.removesuffix("_mm"): text.figure, "u": text.plus_minus or "", "unit": text.unit}
+        elif name == "odds":
+            words[name] = odds_text(value)
+        elif name == "turned":
+            words[name] = f"{value:g}" if value is not None else ""
+        elif name == "positions":
+            words[name] = ", ".join(value)
+        elif name == "remedies":
+            words[name] = ", ".join(translate(REMEDIES[told]) if told else "…" for told in value)
+        elif name in _TABLES:
+            words[name] = translate(_TABLES[name][value])
+        else:
+            words[name] = str(value)
+    if figures.get("high_deg") is not None:
+        words["place"] = place_text(figures["high_deg"], figures["studs"], translate=translate)
+    return words
+
+
+_TABLES: Final = {
+    "cause": CAUSES,
+    "state": STATES,
+    "check": CHECKS,
+    "finding": FINDINGS,
+    "seen": SEEN,
+    "remedy": REMEDIES,
+}
