@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "simple_history",
     "workshop",
     "jobs",
+    "demo",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -80,12 +81,12 @@ LOGOUT_REDIRECT_URL = "workshop:sign-in"
 AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = timedelta(minutes=15)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_LOCKOUT_TEMPLATE = "workshop/locked_out.html"
+AXES_LOCKOUT_TEMPLATE = "workshop/people/locked_out.html"
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
 
 LANGUAGE_CODE = "en-gb"
-IC_LIMITS_SOURCE = env("IC_LIMITS_SOURCE", default="workshop.limits_service.SimulatedLimits")
+IC_LIMITS_SOURCE = env("IC_LIMITS_SOURCE", default="workshop.store.limits_service.SimulatedLimits")
 TIME_ZONE = env("IC_TIME_ZONE", default="UTC")
 USE_I18N = True
 USE_TZ = True
@@ -115,7 +116,7 @@ CONTENT_SECURITY_POLICY = {
 SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = env.bool("IC_HTTPS", default=False)
-CSRF_FAILURE_VIEW = "workshop.views.page_too_old"
+CSRF_FAILURE_VIEW = "workshop.people.views.page_too_old"
 X_FRAME_OPTIONS = "DENY"
 
 LOGGING = {

@@ -7,5 +7,5 @@ urlpatterns = [
     path("", include("workshop.urls")),
     path("", include("jobs.urls")),
 ]
-handler403 = "workshop.views.not_allowed"
-handler404 = "workshop.views.not_found"
+handler403 = "workshop.people.views.not_allowed"
+handler404 = "workshop.people.views.not_found"

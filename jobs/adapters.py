@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from compass.do.cut_plan import DonePass
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.records import Drum, HighSpot, OverLips, Pads, Surface, WearRate
@@ -17,8 +18,8 @@ from compass.files.write_case import shop_to_data
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit
 from compass.measure.dial import DialReading, Face, Unwrapped, read_dial, unwrap
-from jobs.looking import Looked, read_look
-from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
+from jobs.look_fields import Looked, read_look
+from jobs.models import Corner, Cut, Job, Look, QuickReading, Sweep, ThicknessRound
 from workshop.adapters import dial_of, shop_of_workshop, spec_of
 from workshop.models import Instrument
 
@@ -186,3 +187,11 @@ def _lips(measured: ThicknessRound, looked: Looked) -> OverLips | None:
         return None
     lips = (looked.one("lip_outboard") or 0.0, looked.one("lip_inboard") or 0.0)
     return OverLips(*lips, within_mm=measured.lips_within_mm)
+
+
+def done_passes(cut: Cut | None) -> tuple[DonePass, ...]:
+    """Return the passes that were made and count."""
+    if cut is None:
+        return ()
+    counted = (made for made in cut.passes.all() if not made.withdrawn)
+    return tuple(DonePass(m.out_mm, m.in_mm, m.reading_mm, m.graduation_mm) for m in counted)

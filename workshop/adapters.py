@@ -1,17 +1,19 @@
 """Rows of this app into records of the core."""
 
-import math
-
-from django.utils.formats import number_format
-from django.utils.translation import gettext as _
-
 from compass.evidence.records import Spec
 from compass.evidence.shop import Lathe as LatheRecord
 from compass.evidence.shop import Plate, Shop
-from compass.ground.units import KM_PER_MILE, Unit
 from compass.measure.dial import Dial, Face
-from workshop.models import LIMIT_FIGURES, Instrument, Lathe, LimitFigures, PlateKind, ShopFigures, User
-from workshop.shop_models import MINUTE_FIELDS, PRICE_FIELDS
+from workshop.models import (
+    LIMIT_FIGURES,
+    MINUTE_FIELDS,
+    PRICE_FIELDS,
+    Instrument,
+    Lathe,
+    LimitFigures,
+    PlateKind,
+    ShopFigures,
+)
 
 # Figures of the library that the core judges by; torque and source are the workshop's own business.
 _SPEC_FIGURES = tuple(name for name in LIMIT_FIGURES if name not in ("features", "wheel_torque_nm", "source"))
@@ -63,24 +65,3 @@ def shop_of_workshop() -> Shop:
         currency=figures.currency,
         **figures.told(one),
     )
-
-
-def distance_text(km: float, unit: Unit) -> str:
-    """Say a distance in km, or in miles where lengths are in thou."""
-    if unit is Unit.THOU:
-        return _("%(figure)s mi") % {"figure": number_format(round(km / KM_PER_MILE), force_grouping=True)}
-    return _("%(figure)s km") % {"figure": number_format(round(km), force_grouping=True)}
-
-
-def about_km(km: float, unit: Unit) -> float:
-    """Return an estimated distance (km) with no more than two figures of it, as its reader counts."""
-    if math.isinf(km) or km <= 0:
-        return km
-    per_unit = KM_PER_MILE if unit is Unit.THOU else 1.0
-    step = 10.0 ** (math.floor(math.log10(km / per_unit)) - 1) * per_unit
-    return round(km / step) * step
-
-
-def unit_of(user: User) -> Unit:
-    """Return the unit a person reads lengths in."""
-    return Unit.THOU if user.is_authenticated and user.units == User.Units.THOU else Unit.MM

@@ -10,7 +10,7 @@ from django.utils.translation import gettext_lazy as _lazy
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import NM_PER_LBFT, Unit, parse_length
 from compass.words.figures import plain_figure, plain_text
-from workshop.words import (unreadable)
+from workshop.words import unreadable
 
 
 class LengthField(forms.CharField):

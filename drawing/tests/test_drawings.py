@@ -10,7 +10,7 @@ from compass.ground.angles import equal_stations_deg
 from compass.measure.sweep import analyse_sweep
 from compass.tests.test_sweep import SPEC, sweep_of, wave
 from drawing.curves import runout_curve, thickness_curve
-from drawing.glance import (Glance, draw_mini)
+from drawing.glance import Glance, draw_mini
 from drawing.rose import SIZE, Rose, draw_rose
 from drawing.svg import on_circle, runs_beyond
 from drawing.trace import draw_trace

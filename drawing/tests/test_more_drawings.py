@@ -11,11 +11,11 @@ import numpy as np
 from compass.do.star_order import star_order
 from compass.tests.test_sweep import SPEC
 from drawing.day import Block, draw_day
-from drawing.wear_line import (WearLine, draw_life)
+from drawing.indices import Swept, draw_overlay
 from drawing.orders import draw_orders
-from drawing.indices import (Swept, draw_overlay)
-from drawing.thickness_map import (ThicknessMap, draw_thickness_map)
 from drawing.star import draw_star
+from drawing.thickness_map import ThicknessMap, draw_thickness_map
+from drawing.wear_line import WearLine, draw_life
 
 GRID = np.arange(0.0, 360.1, 2.5)
 

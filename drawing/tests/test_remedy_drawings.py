@@ -8,11 +8,11 @@ import numpy as np
 
 from compass.tests.corners import SPEC
 from drawing.curves import Curve
-from drawing.gauge import (GAUGE_WIDTH, Gauge, draw_gauge)
-from drawing.lane import (TRACE_HEIGHT, LaneTrace, draw_lane_trace)
+from drawing.cut_section import CutSection, draw_section
+from drawing.gauge import GAUGE_WIDTH, Gauge, draw_gauge
+from drawing.lane import TRACE_HEIGHT, LaneTrace, draw_lane_trace
 from drawing.outlay import OutlayLine, draw_outlay
 from drawing.rose import SIZE, Rose, draw_rose
-from drawing.cut_section import (CutSection, draw_section)
 from drawing.setting import Setting
 from drawing.tests.test_more_drawings import classed, points
 

@@ -3,12 +3,16 @@
 from typing import Any
 
 from django.test import TestCase
+from django.urls import reverse
 
-from jobs.actions import Entry, open_job, start_round, start_sweep, type_reading
+from demo.build import build_demo
+from jobs.floor.actions import open_job
+from jobs.measure.actions import Entry, type_reading
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
-from workshop.actions import add_vehicle, set_limits
-from workshop.models import User
-from workshop.tests.test_workshop import FIGURES, client_of, person
+from jobs.prepare.actions import start_round, start_sweep
+from workshop.models import Lathe, User
+from workshop.tests.base import FIGURES, client_of, person
+from workshop.vehicles import add_vehicle, set_limits
 
 SET_UP: dict[str, Any] = {
     "cleaned": True,
@@ -54,3 +58,22 @@ def fill(user: User, tape: Tape, texts: list[str]) -> None:
 
 
 __all__ = ["READINGS", "THICKNESS", "Corner", "Job", "Sweep", "ThicknessRound", "User", "Workshop", "entry", "fill"]
+
+
+class DemoShop(TestCase):
+    """The demo's jobs: Minibus 6 wants a cut, Meal van 1 a plate."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        build_demo()
+        cls.user = User.objects.get(username="brandt")
+        cls.trainee = User.objects.get(username="ness")
+        cls.job = Job.objects.for_choosing().get(vehicle__label="Minibus 6")
+        cls.van = Job.objects.for_choosing().get(vehicle__label="Meal van 1", state="open")
+        cls.lathe = Lathe.objects.get(kind="on_vehicle")
+
+    def setUp(self) -> None:
+        self.client = client_of(self.user)
+
+    def page(self, name: str, *args, client=None):
+        return (client or self.client).get(reverse(f"jobs:{name}", args=args))

@@ -3,14 +3,14 @@
 from django.core.management import CommandError, call_command
 from django.urls import reverse
 
-from jobs.prove.actions import (close_job)
-from jobs.measure.actions import (type_reading)
 from jobs.adapters import corner_record
+from jobs.measure.actions import type_reading
 from jobs.models import Corner, Job
-from jobs.next_act import (next_act)
+from jobs.next_act import next_act
+from jobs.prove.actions import close_job
 from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill
 from workshop.models import User
-from workshop.tests.base import (FIGURES, client_of, person)
+from workshop.tests.base import FIGURES, client_of, person
 
 
 class NextAct(Workshop):

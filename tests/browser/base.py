@@ -16,12 +16,12 @@ from django.db import connection
 from django.test import LiveServerTestCase
 from playwright.sync_api import Browser, Page, sync_playwright
 
-from jobs.floor.actions import (open_job)
-from jobs.prepare.actions import (start_round, start_sweep)
+from jobs.floor.actions import open_job
+from jobs.prepare.actions import start_round, start_sweep
 from jobs.tests.base import SET_UP
-from workshop.vehicles import (add_vehicle, set_limits)
 from workshop.models import User
-from workshop.tests.base import (FIGURES, person)
+from workshop.tests.base import FIGURES, person
+from workshop.vehicles import add_vehicle, set_limits
 
 CHROMIUM = os.environ.get("IC_CHROMIUM", "/usr/bin/chromium")
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run", "--disable-sync"]

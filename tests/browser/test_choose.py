@@ -1,11 +1,11 @@
 """Choosing and cutting as a technician does: by keyboard, in a hurry, with a mistake in the middle."""
 
-from jobs.prepare.actions import (start_sweep)
 from jobs.models import CutPass, Decision
+from jobs.prepare.actions import start_sweep
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
-from workshop.store.actions import (keep_tooling)
 from workshop.models import Lathe, PlateKind
+from workshop.store.actions import keep_tooling
 
 FLAT = ["26.800", "26.801", "26.800", "26.799", "26.800", "26.800", "26.801", "26.800", "26.799", "26.800"]
 

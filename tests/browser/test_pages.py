@@ -2,12 +2,12 @@
 
 from axe_playwright_python.sync_playwright import Axe
 
-from jobs.prepare.actions import (start_sweep)
 from jobs.models import Job
+from jobs.prepare.actions import start_sweep
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
-from workshop.store.actions import (keep_tooling)
 from workshop.models import Lathe, PlateKind, User
+from workshop.store.actions import keep_tooling
 
 TOO_WIDE = """[...document.querySelectorAll("body *")]
   .filter(element => element.getBoundingClientRect().right > document.documentElement.clientWidth + 1)

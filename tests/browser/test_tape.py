@@ -3,7 +3,7 @@
 from jobs.models import Corner, Sweep
 from jobs.tests.base import READINGS, THICKNESS
 from tests.browser.base import BrowserCase, RealServer
-from workshop.tests.base import (person)
+from workshop.tests.base import person
 
 
 class WholeEntry(BrowserCase):

@@ -12,16 +12,15 @@ from compass.cause.verdict import CornerVerdict
 from compass.ground.units import NM_PER_LBFT, Unit
 from compass.words.figures import LengthText, length_text, plain_text
 from compass.words.reasons import sentence
-from workshop.words import (about_km, distance_text)
-from workshop.models.people import (unit_of)
-from workshop.permissions import (Deed)
-from workshop.permissions import (may as policy_may)
+from workshop.permissions import Deed
+from workshop.permissions import may as policy_may
+from workshop.words import about_km, distance_text
 
 register = template.Library()
 
 
 def _unit(context: dict[str, Any]) -> Unit:
-    return unit_of(context["request"].user)
+    return getattr(context["request"].user, "unit", Unit.MM)  # nobody is signed in yet: mm
 
 
 @register.simple_tag(takes_context=True)

@@ -1,0 +1,1 @@
+"""A made workshop: for show (load_demo) and for measuring speed (bench)."""

@@ -1,0 +1,256 @@
+"""Measure the budgets of docs/architecture.md; every figure also as a ratio to a floor of the same run."""
+
+import contextlib
+import http.client
+import json
+import os
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlencode
+
+import numpy as np
+from django.conf import settings
+from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+from django.contrib.sessions.backends.db import SessionStore
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import connection
+
+from compass.cause.corner import diagnose_corner
+from compass.choose.offers import predict
+from compass.diagnose import diagnose
+from compass.evidence.shop import Lathe, Plate, Shop
+from compass.files.read_case import read_case
+from compass.files.write_verdict import verdict_to_data
+from demo.build import build_demo
+from jobs.models import Job
+from workshop.models import User
+
+SHOP = Shop(
+    plates=tuple(Plate(c, 130.0, 10, 5) for c in (0.05, 0.1, 0.15)),
+    lathes=(Lathe("on_vehicle", 0.015, 0.05, {"vented": 0.4}), Lathe("bench", 0.02, 0.08, {"vented": 0.5})),
+)
+EXAMPLE = Path(settings.BASE_DIR) / "examples" / "minibus-6.json"
+MANY_JOBS = """
+insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, decided, created_by_id, created_at, changed_at, version)
+select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, 'open', '', '{}', '{}', '{}', '', '{}', %s, now() - n * interval '1 minute', now(), 1
+from generate_series(1, %s) n join (select id, row_number() over (order by id) - 1 as k, count(*) over () as c
+from workshop_vehicle) v on v.k = n %% v.c
+"""
+MANY_CORNERS = """
+insert into jobs_corner (job_id, position, place, verdict)
+select j.id, p.position, p.place, coalesce(d.verdict, '{}') from jobs_job j
+cross join (values ('FL', 0), ('FR', 1), ('RL', 2), ('RR', 3)) p(position, place)
+left join (select position, verdict from jobs_corner where verdict <> '{}' and position in ('FL', 'FR') limit 2) d
+on d.position = p.position
+where not exists (select 1 from jobs_corner c where c.job_id = j.id)
+"""
+
+
+class Command(BaseCommand):
+    """``manage.py bench``: run by bin/bench on a database of its own."""
+
+    help = "Measure speed as ratios to bare floors of the same run."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Add sizes."""
+        parser.add_argument("--jobs", type=int, default=100_000, help="jobs in the database")
+        parser.add_argument("--requests", type=int, default=300, help="requests a figure")
+        parser.add_argument("--keystrokes", type=int, default=80, help="keystrokes in the browser")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Measure core, command line, pages, keystrokes."""
+        self._core()
+        self._lines()
+        name = connection.creation.create_test_db(verbosity=0, autoclobber=True, serialize=False)
+        try:
+            build_demo()
+            demo_job = Job.objects.get(vehicle__label="Minibus 6")
+            lead = User.objects.get(username="holm")
+            with connection.cursor() as cursor:
+                cursor.execute(MANY_JOBS, [lead.pk, options["jobs"]])
+                cursor.execute(MANY_CORNERS)
+                cursor.execute("analyze")
+            self.stdout.write(f"\npages, {Job.objects.count():,} jobs in the database")
+            with _server(name) as port:
+                self._pages(port, _session(lead), demo_job, options["requests"])
+                self._keystrokes(port, _session(lead), demo_job, options["keystrokes"])
+        finally:
+            connection.close()
+            connection.creation.destroy_test_db("compass", verbosity=0)
+
+    def _core(self) -> None:
+        case = read_case(EXAMPLE.read_bytes())
+        design = np.random.default_rng(1).normal(size=(10, 6))
+        target = design @ np.arange(6.0)
+        floor = _timed(lambda: np.linalg.lstsq(design, target, rcond=None), 400)
+        full = _timed(lambda: [diagnose_corner(corner) for corner in case.corners], 200 // len(case.corners))
+        found = diagnose_corner(case.corners[0]).found
+        four = _timed(lambda: [predict(found, SHOP) for _ in range(4)], 40)
+        self.stdout.write("core, one process, one thread")
+        self.stdout.write(f"  bare least squares              median {np.median(floor) * 1e3:8.3f} ms")
+        self._line("one corner, sweep and thickness", full / len(case.corners), floor)
+        self._line("every remedy at four corners", four, floor)
+
+    def _lines(self) -> None:
+        line = json.dumps(json.loads(EXAMPLE.read_bytes())).encode() + b"\n"
+        count = 400
+        command = [sys.executable, "-m", "compass", "diagnose", "--lines", "-"]
+        start = time.perf_counter()
+        done = subprocess.run(command, input=line * count, capture_output=True, check=True)  # noqa: S603
+        taken = time.perf_counter() - start
+        verdicts = len(done.stdout.splitlines())
+        parse = _timed(lambda: verdict_to_data(diagnose(read_case(line))), 50)
+        self.stdout.write(
+            f"  diagnose --lines                {verdicts / taken:8.0f} cases a second ({verdicts} cases, start included);"
+            f" one case in process {np.median(parse) * 1e3:.1f} ms"
+        )
+
+    def _pages(self, port: int, cookie: str, job: Job, requests: int) -> None:
+        client = http.client.HTTPConnection("127.0.0.1", port)
+        headers = {"Cookie": f"sessionid={cookie}"}
+
+        def get(path: str) -> Callable[[], None]:
+            def request() -> None:
+                client.request("GET", path, headers=headers)
+                answer = client.getresponse()
+                answer.read()
+                if answer.status != 200:
+                    raise RuntimeError(f"{path}: {answer.status}")
+
+            return request
+
+        floor = _timed(get("/bare/"), requests)
+        self.stdout.write(f"  bare view with one query        median {np.median(floor) * 1e3:8.2f} ms")
+        base = f"/jobs/{job.pk}"
+        for name, path in (
+            ("the floor", "/"),
+            ("the floor, searched", "/?q=pulses+at+77"),
+            ("complaint", f"{base}/"),
+            ("prepare", f"{base}/FL/prepare/"),
+            ("workbench", f"{base}/FL/measure/"),
+            ("thickness", f"{base}/FL/measure/?tape=thickness"),
+            ("choose", f"{base}/choose/F/"),
+            ("rotor on its studs", f"{base}/FL/turn/"),
+            ("cut plan", f"{base}/FL/cut/"),
+        ):
+            self._line(name, _timed(get(path), requests), floor)
+        self._line("a reading typed", _timed(self._typing(client, cookie, job), requests), floor)
+
+    def _typing(self, client: http.client.HTTPConnection, cookie: str, job: Job) -> Callable[[], None]:
+        sweep = job.corners.get(position="FL").sweeps.get()
+        client.request("GET", f"/jobs/{job.pk}/FL/measure/", headers={"Cookie": f"sessionid={cookie}"})
+        answer = client.getresponse()
+        page = answer.read().decode()
+        token = page.partition('"X-CSRFToken": "')[2].partition('"')[0]
+        csrf = (answer.getheader("Set-Cookie") or "").partition("csrftoken=")[2].partition(";")[0]
+        headers = {
+            "Cookie": f"sessionid={cookie}; csrftoken={csrf}",
+            "X-CSRFToken": token,
+            "HX-Request": "true",
+            "Content-Type": "application/x-www-form-urlencoded",
+        }
+        state = {"number": 1, "was": sweep.typed[3]}
+
+        def request() -> None:
+            state["number"] += 1
+            text = str(state["number"] % 9)
+            entry = {"slot": 3, "text": text, "was": state["was"], "client": "bench", "number": state["number"]}
+            client.request("POST", f"/tapes/sweep/{sweep.pk}/reading/", urlencode(entry), headers)
+            answer = client.getresponse()
+            answer.read()
+            if answer.status != 200:
+                raise RuntimeError(f"reading: {answer.status}")
+            state["was"] = text
+
+        return request
+
+    def _keystrokes(self, port: int, cookie: str, job: Job, count: int) -> None:
+        try:
+            from playwright.sync_api import sync_playwright
+        except ImportError:
+            self.stdout.write(
+                "  keystroke to redrawn rose       not measured: run bin/test once, it installs the browser driver"
+            )
+            return
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(
+                executable_path=os.environ.get("IC_CHROMIUM", "/usr/bin/chromium"),
+                args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"],
+            )
+            context = browser.new_context(viewport={"width": 1280, "height": 800})
+            context.add_cookies([{"name": "sessionid", "value": cookie, "url": f"http://127.0.0.1:{port}"}])
+            page = context.new_page()
+            page.goto(f"http://127.0.0.1:{port}/jobs/{job.pk}/FL/measure/")
+            page.focus("[data-slot='3']")
+            page.evaluate(
+                """() => {
+                  window.times = [];
+                  document.querySelector("[data-slot='3']").addEventListener("input", () => { window.t = performance.now(); });
+                  new MutationObserver(() => requestAnimationFrame(() => window.times.push(performance.now() - window.t)))
+                    .observe(document.getElementById("rose"), {childList: true});
+                }"""
+            )
+            for k in range(count):
+                page.keyboard.press("Control+a")
+                page.keyboard.type(str(k % 9))
+                page.wait_for_timeout(120)
+            times = np.array(page.evaluate("window.times")) / 1e3
+            browser.close()
+        self._line(f"keystroke to redrawn rose ({times.size})", times, None)
+
+    def _line(self, name: str, times: Any, floor: Any) -> None:
+        ratio = "" if floor is None else f"   {np.median(times) / np.median(floor):6.1f} × its floor"
+        self.stdout.write(
+            f"  {name:<31} median {np.median(times) * 1e3:8.2f} ms   p95 {np.quantile(times, 0.95) * 1e3:8.2f} ms"
+            f"   {1 / np.mean(times):7.0f} a second{ratio}"
+        )
+
+
+def _timed(act: Callable[[], object], count: int) -> Any:
+    """Return ``count`` durations in seconds, after a tenth as many to warm up."""
+    for _ in range(max(count // 10, 2)):
+        act()
+    times = np.empty(count)
+    for k in range(count):
+        start = time.perf_counter()
+        act()
+        times[k] = time.perf_counter() - start
+    return times
+
+
+def _session(user: User) -> str:
+    session = SessionStore()
+    session[SESSION_KEY] = str(user.pk)
+    session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
+    session[HASH_SESSION_KEY] = user.get_session_auth_hash()
+    session.save()
+    return str(session.session_key)
+
+
+@contextlib.contextmanager
+def _server(database: str) -> Iterator[int]:
+    """Serve the database ``database`` with gunicorn as bin/start does, on a free port."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    url = os.environ["IC_DATABASE_URL"].rpartition("/")[0] + f"/{database}"
+    process = subprocess.Popen(  # noqa: S603
+        [sys.executable, "-m", "gunicorn", "ironcompass.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2",
+         "--threads", "4", "--worker-class", "gthread", "--keep-alive", "30", "--no-control-socket", "--log-level", "error"],
+        env=os.environ | {"IC_DATABASE_URL": url, "IC_URLCONF": "ironcompass.bench_urls"},
+    )  # fmt: skip
+    try:
+        for _ in range(100):
+            with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 1):
+                break
+            time.sleep(0.1)
+        yield port
+    finally:
+        process.terminate()
+        process.wait(10)

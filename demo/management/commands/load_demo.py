@@ -1,0 +1,27 @@
+"""Load the demo workshop into an empty database."""
+
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+
+from demo.build import build_demo
+from workshop.models import User
+
+
+class Command(BaseCommand):
+    """``manage.py load_demo [--once]``: refuse, or with --once do nothing, where people exist already."""
+
+    help = "Load the demo workshop (people, vehicles, jobs) into an empty database."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Add --once."""
+        parser.add_argument("--once", action="store_true", help="do nothing if there are people already")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Build the demo."""
+        if User.objects.exists():
+            if options["once"]:
+                return
+            raise CommandError("There are people in this database already; the demo goes into an empty one.")
+        self.stdout.write("Loading the demo workshop …")
+        build_demo()

@@ -1,0 +1,1 @@
+"""Bay and lathe in time."""

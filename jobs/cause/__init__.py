@@ -1,0 +1,1 @@
+"""The Cause leg: weighed causes, road test."""

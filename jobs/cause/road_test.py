@@ -1,0 +1,57 @@
+"""A road test on a job: kept as what it showed, drawn as amplitude over the wheel's orders."""
+
+from typing import Any
+
+import numpy as np
+from django.utils.translation import gettext as _
+
+from compass.measure.recording import RecordingError
+from drawing.orders import draw_orders
+from jobs.models import Job
+
+_USUAL_CIRCUMFERENCE_MM = 2000  # where a vehicle's own is not known; said beside the result
+
+
+def road_test_context(job: Job) -> dict[str, Any]:
+    """Return the recording's drawing and words, empty where there is none."""
+    kept = job.road_test
+    if not kept:
+        return {"orders_svg": "", "road_words": ""}
+    svg = draw_orders(
+        np.array(kept["orders"]),
+        None if kept["braked"] is None else np.array(kept["braked"]),
+        None if kept["free"] is None else np.array(kept["free"]),
+        labels=(_("braked"), _("not braked"), _("turns of the wheel")),
+        title=_("Shake over the orders of the wheel"),
+    )
+    words = {
+        "only when braking": _("A shake at order %(n)s of the wheel, only when braking: a brake makes it."),
+        "without braking too": _("A shake at order %(n)s of the wheel, braked or not: wheel, tyre, hub or bearing."),
+        "no shake recorded": _("No shake stands out at the wheel's orders."),
+        "not at wheel order": _("A shake at %(other)s turns of the wheel: neither once nor twice, so not a disc."),
+    }[kept["shake"]]
+    said = words % {"n": kept["order"], "other": f"{kept['other_order'] or 0:.1f}"}
+    if kept["guessed_circumference"]:
+        said += " " + _("Rolling circumference not known; 2000 mm was taken.")
+    return {"orders_svg": svg, "road_words": said}
+
+
+def refusal_words(error: RecordingError) -> str:
+    """Say what is wrong with a recording and what to do."""
+    words = {
+        "too_large": _("The file has %(megabytes).0f MB; send at most 20. Cut the recording to the drive itself."),
+        "too_many_rows": _("More than %(most)s rows. Cut the recording to the drive itself."),
+        "not_text": _("This is no text file. Export the recording as CSV."),
+        "not_csv": _("Not a CSV table: %(why)s."),
+        "missing_columns": _("Columns missing: %(missing)s. Found: %(found)s."),
+        "not_a_number": _("Row %(row)s, column “%(column)s”: not a number."),
+        "too_short": _("%(seconds).1f s were recorded; at least %(least).0f s are needed."),
+        "time_runs_back": _("Time stands still or runs back in row %(row)s."),
+        "too_slow": _("%(rate).0f readings a second; at least %(least).0f are needed. Set the logger faster."),
+        "stood_still": _("The vehicle hardly moved. Record the drive."),
+    }
+    return str(words[error.code]) % error.figures
+
+
+def _short(values: Any) -> list[float] | None:
+    return None if values is None else [round(float(v), 5) for v in values]

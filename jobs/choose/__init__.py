@@ -1,0 +1,1 @@
+"""The Choose leg: lanes, decision, a setting tried by hand."""

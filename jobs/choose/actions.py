@@ -1,0 +1,125 @@
+"""Writes of the Choose leg: a decision."""
+
+from dataclasses import replace
+from typing import Any
+
+from django.db import transaction
+
+from compass.choose.axle import Lane, kind_of_metal
+from compass.choose.rules import OTHER_SIDE_NEEDS_METAL
+from compass.files.write_verdict import to_data
+from jobs.choose.axle import AxleChoice, ForbiddenRemedyError, decisions_of, weigh_axle
+from jobs.choose.setting import try_setting
+from jobs.models import Decision, Job
+from jobs.writing import open_job_row
+from workshop.models import User
+from workshop.permissions import Deed, require
+
+WORSE_ODDS = 0.05  # a setting by hand that is less likely by more than this is against the advice
+
+
+class WhyNeededError(Exception):
+    """The decision goes against the advice; somebody must say why."""
+
+
+@transaction.atomic
+def decide(
+    user: User, job: Job, axle: str, *, code: str, reason: str = "", setting: dict[str, Any] | None = None
+) -> Decision:
+    """Record what an axle gets. ``setting`` (position, index_deg, plate_mm, plate_deg) was tried by hand.
+
+    Raises ``ForbiddenRemedyError`` where a rule forbids it, ``WhyNeededError`` against the advice without a reason.
+    """
+    require(user, Deed.CHOOSE)
+    row = open_job_row(job.pk)
+    choice = weigh_axle(Job.objects.for_choosing().get(pk=row.pk), axle)
+    last = decisions_of(row).get(axle)
+    lane = _lane_of(choice, code, setting, last) if choice is not None else None
+    if choice is None or lane is None:
+        raise ForbiddenRemedyError(())
+    if lane.blocked:
+        raise ForbiddenRemedyError(lane.blocked)
+    settings = {p: dict(remedy.settings) for p, remedy in lane.remedies.items() if remedy.settings}
+    advised = choice.advised
+    against = advised is None or _codes(advised) != _codes(lane)
+    if setting is not None:
+        settings[setting["position"]] = _tried_settings(choice, setting)
+        against = against or _is_worse(choice, code, setting)
+    if against and not reason.strip():
+        raise WhyNeededError
+    remedies: dict[str, str | None] = dict(_codes(lane))
+    remedies |= {p: told for p, told in choice.plan.remedies.items() if p not in remedies and _goes_along(code, told)}
+    fresh = (remedies, settings, choice.policy, reason.strip(), user.pk)
+    if last is not None and fresh == (last.remedies, last.settings, last.policy, last.reason, last.decided_by_id):
+        return last  # sent twice
+    row.decided = sorted({*row.decided, axle})
+    row._history_user = user
+    row.save()
+    return Decision.objects.create(
+        job=row,
+        axle=axle,
+        policy=choice.policy,
+        remedies=remedies,
+        advised=dict(choice.advice.remedies),
+        settings=settings,
+        predicted={p: to_data(remedy) for p, remedy in lane.remedies.items()},
+        price=lane.price,
+        minutes=lane.minutes,
+        against=against,
+        reason=reason.strip(),
+        decided_by=user,
+    )
+
+
+def _lane_of(choice: AxleChoice, code: str, setting: dict[str, Any] | None, last: Decision | None) -> Lane | None:
+    """Return the lane decided on. A setting of the side that does not lead changes that side of the plan in force."""
+    if setting is None:
+        return choice.lane(code)
+    if code != ("plate" if setting.get("plate_mm") else "index"):
+        return None
+    position = setting["position"]
+    base = choice.advised
+    if last is not None and base is not None:
+        base = choice.lane(last.remedies.get(base.lead) or "") or base
+    if base is None or base.lead == position or not choice.lanes:
+        return choice.lane(code)
+    corner = choice.corner(position)
+    remedy = next((r for r in corner.remedies if r.code == code), None) if corner is not None else None
+    if remedy is None:
+        return None
+    if base.blocked or kind_of_metal(base.code):
+        raise ForbiddenRemedyError(base.blocked or ((position, OTHER_SIDE_NEEDS_METAL),))
+    if remedy.blocked_by:
+        raise ForbiddenRemedyError(tuple((position, rule) for rule in remedy.blocked_by))
+    both = {**base.remedies, position: remedy}
+    return replace(
+        base,
+        remedies=both,
+        price=sum(r.price for r in both.values()),
+        minutes=sum(r.minutes for r in both.values()),
+        cost=sum(r.cost for r in both.values()),
+    )
+
+
+def _codes(lane: Lane) -> dict[str, str]:
+    return {position: remedy.code for position, remedy in lane.remedies.items()}
+
+
+def _goes_along(code: str, told: str | None) -> bool:
+    """Whether an unmeasured side gets new rotors with the measured one."""
+    return told == "new_rotors" and code.startswith("new_rotors")
+
+
+def _tried_settings(choice: AxleChoice, setting: dict[str, Any]) -> dict[str, float]:
+    option = try_setting(choice, setting).option
+    settings = {"index_deg": option.index_deg}
+    if option.plate_mm is not None and option.plate_deg is not None:
+        settings |= {"plate_mm": option.plate_mm, "plate_deg": option.plate_deg}
+    return settings
+
+
+def _is_worse(choice: AxleChoice, code: str, setting: dict[str, Any]) -> bool:
+    corner = choice.corner(setting["position"])
+    remedy = next((r for r in corner.remedies if r.code == code), None) if corner is not None else None
+    best = remedy.odds_within if remedy is not None else None
+    return best is not None and try_setting(choice, setting).option.odds_within < best - WORSE_ODDS

@@ -1,0 +1,1 @@
+"""The Complaint leg: words, interview, what to measure first."""

@@ -1,0 +1,42 @@
+"""Writes of the Complaint leg."""
+
+from typing import Any
+
+from django.db import transaction
+
+from jobs.models import Job
+from jobs.writing import open_job_row
+from workshop.models import User
+from workshop.permissions import Deed, require
+
+
+class StaleJobError(Exception):
+    """Somebody else changed the job since this page was drawn."""
+
+
+@transaction.atomic
+def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
+    """Change words, odometer, state or who has it; refused if somebody else was faster."""
+    require(user, Deed.EDIT_JOB)
+    current = open_job_row(job.pk)
+    if current.version != version:
+        raise StaleJobError
+    for name, value in fields.items():
+        setattr(current, name, value)
+    current.version += 1
+    current._history_user = user
+    current.full_clean()
+    current.save()
+    return current
+
+
+@transaction.atomic
+def keep_story(user: User, job: Job, story: dict[str, Any]) -> Job:
+    """Keep what the driver tells; what a recording showed stays with it."""
+    require(user, Deed.EDIT_JOB)
+    current = open_job_row(job.pk)
+    recorded = {"road_test": current.story["road_test"]} if "road_test" in current.story else {}
+    current.story = story | recorded
+    current._history_user = user
+    current.save()
+    return current

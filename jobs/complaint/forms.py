@@ -1,0 +1,88 @@
+"""The complaint interview: choices into the words of the case file. Feel orders the measuring, no more."""
+
+from typing import Any, Final
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from jobs.models import Job
+from workshop.models import User
+
+FELT: Final = (("pedal", _("pedal")), ("steering_wheel", _("steering wheel")), ("seat", _("seat")))
+WHEN: Final = (("braking", _("when braking")), ("always", _("without braking too")))
+BRAKING: Final = (("light", _("light")), ("moderate", _("moderate")), ("hard", _("hard")))
+HEAT: Final = (
+    ("", _("not said")),
+    ("worse_hot", _("worse hot")),
+    ("worse_cold", _("worse cold")),
+    ("same", _("the same")),
+)
+HISTORY: Final = (
+    ("wheels_off", _("wheels off")),
+    ("pads_renewed", _("pads renewed")),
+    ("rotors_renewed", _("rotors renewed")),
+    ("kerb_strike", _("kerb struck")),
+    ("stood_unused", _("stood unused")),
+    ("towing", _("towing, heavy loads")),
+    ("hub_or_bearing_work", _("hub or bearing work")),
+    ("tyres_renewed", _("tyres renewed")),
+)
+_BOXES: Final = forms.CheckboxSelectMultiple
+
+
+class StoryForm(forms.Form):
+    """What the driver tells, by choice; every field may stay empty."""
+
+    felt_in = forms.MultipleChoiceField(label=_("Felt in"), choices=FELT, required=False, widget=_BOXES)
+    when = forms.MultipleChoiceField(label=_("When"), choices=WHEN, required=False, widget=_BOXES)
+    braking = forms.MultipleChoiceField(label=_("Braking"), choices=BRAKING, required=False, widget=_BOXES)
+    heat = forms.ChoiceField(label=_("Heat"), choices=HEAT, required=False, widget=forms.RadioSelect)
+    speed_from = forms.FloatField(label=_("from (km/h)"), min_value=0, max_value=300, required=False)
+    speed_to = forms.FloatField(label=_("to (km/h)"), min_value=0, max_value=300, required=False)
+    frequency_hz = forms.FloatField(label=_("Shakes a second (Hz)"), min_value=0.1, max_value=200, required=False)
+    history = forms.MultipleChoiceField(label=_("Lately"), choices=HISTORY, required=False, widget=_BOXES)
+    km_since_work = forms.FloatField(label=_("km since then"), min_value=0, max_value=1_000_000, required=False)
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for both ends of the speeds, the lower first."""
+        data = super().clean() or {}
+        low, high = data.get("speed_from"), data.get("speed_to")
+        if (low is None) != (high is None) and not self.errors:
+            self.add_error("speed_to" if high is None else "speed_from", _("Type both ends of the speeds."))
+        if low is not None and high is not None and low > high:
+            self.add_error("speed_from", _("The lower speed first."))
+        return data
+
+    def story(self) -> dict[str, Any]:
+        """Return the answers in the words of a case file's complaint; what was not said is left out."""
+        data = self.cleaned_data
+        told: dict[str, Any] = {
+            name: data[name]
+            for name in ("felt_in", "when", "braking", "heat", "frequency_hz", "history", "km_since_work")
+        }
+        if data.get("speed_from") is not None:
+            told["speed_kmh"] = [data["speed_from"], data["speed_to"]]
+        return {name: value for name, value in told.items() if value not in (None, "", [])}
+
+
+def story_initial(story: dict[str, Any]) -> dict[str, Any]:
+    """Return a story as the form's starting values."""
+    speeds = story.get("speed_kmh")
+    return story | ({"speed_from": speeds[0], "speed_to": speeds[1]} if speeds else {})
+
+
+class JobWordsForm(forms.ModelForm):
+    """The complaint, odometer, who has it, and where it stands."""
+
+    version = forms.IntegerField(widget=forms.HiddenInput)
+
+    class Meta:
+        model = Job
+        fields = ("complaint", "odometer_km", "assigned_to", "state")
+        widgets = {"complaint": forms.Textarea({"rows": 2})}
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["state"].choices = [c for c in Job.State.choices if c[0] != Job.State.CLOSED]
+        self.fields["assigned_to"].queryset = User.objects.filter(is_active=True).order_by("last_name")
+        self.fields["assigned_to"].empty_label = _("nobody yet")

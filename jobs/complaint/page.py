@@ -1,0 +1,73 @@
+"""What the Complaint leg shows. Reads only."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.utils import timezone
+from django.utils.translation import gettext as _
+
+from compass.cause.differential import corner_odds, expected_hz
+from compass.words.codes import CAUSES
+from compass.words.figures import odds_text
+from drawing.speeds import draw_speeds
+from jobs.bays.forms import BookingForm
+from jobs.cause.page import cause_context, next_of_job
+from jobs.cause.weighing import weigh_job
+from jobs.complaint.forms import JobWordsForm, StoryForm, story_initial
+from jobs.frame import job_context
+from jobs.models import Job
+from workshop.models import POSITION_NAMES
+
+
+def complaint_page(
+    request: HttpRequest,
+    job: Job,
+    *,
+    form: JobWordsForm | None = None,
+    story_form: StoryForm | None = None,
+    booking_form: BookingForm | None = None,
+    status: int = 200,
+) -> HttpResponse:
+    """Draw the job's home: words, interview, corners in plan, what to measure first, closing."""
+    weighed = weigh_job(job)
+    context = {
+        **job_context(job, leg="complaint"),
+        "form": form or JobWordsForm(instance=Job.objects.get(pk=job.pk), initial={"version": job.version}),
+        "story_form": story_form or StoryForm(initial=story_initial(job.story)),
+        "booking_form": booking_form or BookingForm(initial={"day": timezone.localdate()}),
+        "bookings": job.bookings.all(),
+        "order": measuring_order(job),
+        "expected": expected_frequencies(job),
+        "speeds_svg": speed_scale(job),
+        "holes": cause_context(job, weighed)["holes"],
+        "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
+        "likely": weighed.differential.causes[0][0].value,
+    }
+    context["act"] = next_of_job(job, weighed) or context["act"]
+    return render(request, "jobs/complaint/complaint.html", context, status=status)
+
+
+def measuring_order(job: Job) -> list[dict[str, Any]]:
+    """Return the corners in the order in which the story says to measure them, with odds; nothing is excluded."""
+    odds = corner_odds(job.vehicle.positions, job.story)
+    ordered = sorted(odds.items(), key=lambda item: -item[1])
+    return [{"position": p, "name": POSITION_NAMES[p], "odds": odds_text(chance)} for p, chance in ordered]
+
+
+def expected_frequencies(job: Job) -> dict[str, Any] | None:
+    """Return what order 1 and 2 would be at the complaint's speeds, in hertz, or None."""
+    speeds, circumference = job.story.get("speed_kmh"), job.vehicle.rolling_circumference_mm
+    if not speeds or not circumference:
+        return None
+    low, high = (expected_hz(speed, circumference) for speed in speeds)
+    return {"once": f"{low:.0f}–{high:.0f}", "twice": f"{2 * low:.0f}–{2 * high:.0f}"}
+
+
+def speed_scale(job: Job) -> str:
+    """Draw the complaint's speeds as a band on a scale; empty where no speed was told."""
+    speeds = job.story.get("speed_kmh")
+    if not speeds:
+        return ""
+    title = _("Felt from %(a)s to %(b)s km/h") % {"a": f"{speeds[0]:g}", "b": f"{speeds[1]:g}"}
+    return draw_speeds(speeds[0], speeds[1], per_step=20.0, steps=8, unit=_("km/h"), title=title)

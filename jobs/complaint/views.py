@@ -1,0 +1,85 @@
+"""The Complaint leg: words, interview, bookings."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_http_methods, require_POST
+
+from jobs.bays.actions import PlaceTakenError
+from jobs.bays.actions import book as take_place
+from jobs.bays.actions import give_up as give_place_up
+from jobs.bays.forms import BookingForm
+from jobs.complaint import actions
+from jobs.complaint.forms import JobWordsForm, StoryForm
+from jobs.complaint.page import complaint_page
+from jobs.models import Booking, Job
+from jobs.writing import JobClosedError
+from workshop.permissions import Deed, require
+
+
+@require_http_methods(["GET", "POST"])
+def complaint(request: HttpRequest, pk: int) -> HttpResponse:
+    """The job's home in this version: the driver's words, the corners in plan, closing."""
+    require(request.user, Deed.READ_JOBS)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    form = JobWordsForm(request.POST or None, instance=Job.objects.get(pk=pk), initial={"version": job.version})
+    status = 200
+    if request.method == "POST":
+        require(request.user, Deed.EDIT_JOB)
+        if form.is_valid():
+            try:
+                actions.edit_job(request.user, job, **form.cleaned_data)
+                messages.success(request, _("Saved."))
+                return redirect("jobs:complaint", pk)
+            except actions.StaleJobError:
+                form.add_error(None, _("Somebody changed this job meanwhile. Compare with theirs, then save again."))
+                form.data = {**form.data.dict(), "version": job.version}
+            except JobClosedError:
+                form.add_error(None, _("This job is closed; its words stay as they are."))
+        status = 422
+    return complaint_page(request, job, form=form, status=status)
+
+
+@require_POST
+def story(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what the driver tells, as choices."""
+    require(request.user, Deed.EDIT_JOB)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    form = StoryForm(request.POST)
+    if form.is_valid():
+        try:
+            actions.keep_story(request.user, job, form.story())
+            return redirect("jobs:complaint", pk)
+        except JobClosedError:
+            form.add_error(None, _("This job is closed; its story stays as it is."))
+    return complaint_page(request, job, story_form=form, status=422)
+
+
+@require_POST
+def book(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a place; where another job stands there then, say so and keep what was typed."""
+    require(request.user, Deed.EDIT_JOB)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    form = BookingForm(request.POST)
+    if form.is_valid():
+        data = form.cleaned_data
+        try:
+            take_place(request.user, job, place=data["place"], starts_at=form.starts_at(), minutes=data["minutes"])
+            return redirect("jobs:complaint", pk)
+        except PlaceTakenError:
+            form.add_error("place", _("Another job stands there then. Choose another time or place."))
+        except JobClosedError:
+            form.add_error(None, _("This job is closed; it needs no place any more."))
+    return complaint_page(request, job, booking_form=form, status=422)
+
+
+@require_POST
+def give_up(request: HttpRequest, pk: int) -> HttpResponse:
+    """Give a place free again."""
+    booking = get_object_or_404(Booking.objects.select_related("job"), pk=pk)
+    try:
+        give_place_up(request.user, booking)
+    except JobClosedError:
+        messages.error(request, _("This job is closed; nothing was changed."))
+    return redirect("jobs:complaint", booking.job_id)

@@ -1,0 +1,1 @@
+"""The Do leg: passes of a cut, plates fitted."""

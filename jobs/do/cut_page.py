@@ -1,0 +1,212 @@
+"""Context of the cut plan: passes, dial lines, expected readings, the drawn section. Records in, words out."""
+
+from typing import Any
+
+from django.urls import reverse
+from django.utils.translation import gettext as _
+
+from compass.cause.verdict import CornerVerdict
+from compass.choose.rules import REASONS
+from compass.do.cut_plan import SCRATCH_MEANS, CutPlan, Pass, Scratch, carried_mm, section
+from compass.evidence.shop import Lathe as LatheRecord
+from compass.ground.units import Unit
+from compass.words.codes import SCRATCH
+from compass.words.figures import odds_text, plain_figure, plain_text
+from drawing.cut_section import CutSection, draw_section
+from jobs.choose.axle import AxleChoice, axle_name
+from jobs.do.cut import plan_for, refused_by
+from jobs.models import Corner, Cut, Job
+from jobs.words import about
+from workshop.adapters import lathe_of
+from workshop.models import POSITION_NAMES, Lathe, User
+
+
+def cut_context(
+    user: User, job: Job, corner: Corner, choice: AxleChoice | None, lathes: list[Lathe], *, chosen: str
+) -> dict[str, Any]:
+    """Return the cut plan of one corner under one lathe."""
+    known = choice.corner(corner.position) if choice is not None else None
+    mate = next((c for c in job.corners.all() if c.axle == corner.axle and c.pk != corner.pk), None)
+    context: dict[str, Any] = {
+        "axle": corner.axle,
+        "axle_name": axle_name(job, corner.axle),
+        "name": POSITION_NAMES[corner.position],
+        "mate": mate,
+        "scratches": _scratches(None, None),
+        "holed": bool({"slotted", "drilled"} & set(corner.limits.features)) if corner.limits is not None else False,
+    }
+    lathe = _lathe(lathes, corner, chosen)
+    if choice is None or known is None or lathe is None:
+        return context | {
+            "lathes": [],
+            "refusal_words": _("No lathe is in the store. Add one with its profile."),
+            "plan": None,
+        }
+    cut = next((c for c in corner.cuts.all() if c.lathe_id == lathe.pk), None)
+    record = lathe_of(lathe)
+    plan = plan_for(known, record, choice.shop, cut)
+    unit = user.unit
+    context |= {
+        "lathe": lathe,
+        "lathes": [
+            {
+                "row": row,
+                "url": f"{reverse('jobs:cut', args=[job.pk, corner.position])}?lathe={row.pk}",
+                "here": row == lathe,
+            }
+            for row in lathes
+        ],
+        "cut": cut,
+        "scratches": _scratches(lathe, cut),
+        "scratch_words": _(SCRATCH[SCRATCH_MEANS[lathe.kind, Scratch(cut.scratch)]]) if cut and cut.scratch else "",
+        "check": _compensation(cut, lathe, known, unit),
+        "check_read": plain_text(cut.check_read_mm, unit=unit).figure if cut and cut.check_read_mm is not None else "",
+        "check_arm": _arm(cut, unit),
+        "refusal_words": _refusal(known, lathe, plan, cut),
+        "plan": None,
+        "large_unit": (unit if unit is Unit.MM else Unit.INCH).value,
+        "unit": unit.value,
+    }
+    if plan is None:
+        return context
+    drawn, factor = _section(known, record, plan)
+    return context | {
+        "plan": plan,
+        "section": drawn,
+        "factor": factor,
+        "steps": [_step(ahead, record, unit) for ahead in plan.passes],
+        "done_rows": _done(cut, unit),
+        "least": _large(plan.least_mm[1], unit),
+        "least_spread": f"{_large(plan.least_mm[0], unit)}–{_large(plan.least_mm[2], unit)}",
+        "machine_to": _large(plan.machine_to_mm, unit),
+        "machine_to_given": known.found.corner.spec.machine_to_thickness_mm is not None,
+        "metal_odds": odds_text(plan.odds_metal),
+        "total": _fed(plan.out_mm, plan.in_mm, unit),
+    }
+
+
+def _lathe(lathes: list[Lathe], corner: Corner, chosen: str) -> Lathe | None:
+    """Return the lathe asked for, else one a cut was begun on, else the one that leaves least."""
+    asked = next((lathe for lathe in lathes if str(lathe.pk) == chosen), None)
+    begun = {cut.lathe_id for cut in corner.cuts.all()}
+    return (
+        asked
+        or next((lathe for lathe in lathes if lathe.pk in begun), None)
+        or min(lathes, key=lambda x: (x.kind != "on_vehicle", x.runout_left_mm), default=None)
+    )
+
+
+def _arm(cut: Cut | None, unit: Unit) -> str:
+    if cut is None or not cut.check_arm_mm:
+        return ""
+    return plain_figure(cut.check_arm_mm, unit if unit is Unit.MM else Unit.INCH)
+
+
+def _large(mm: float, unit: Unit) -> str:
+    return about(mm, unit).figure
+
+
+def _fed(out_mm: float, in_mm: float, unit: Unit) -> str:
+    out, inn = about(out_mm, unit, u_mm=0.005), about(in_mm, unit, u_mm=0.005)
+    return _("outboard %(out)s, inboard %(inn)s %(unit)s") % {"out": out.figure, "inn": inn.figure, "unit": out.unit}
+
+
+def _step(ahead: Pass, lathe: LatheRecord, unit: Unit) -> dict[str, Any]:
+    """Return one pass ahead: lines of the knob for each face, and what the micrometer should say after it."""
+    low, middle, high = ahead.reading_mm
+    faces = []
+    for name, mm, lines in (
+        (_("outboard"), ahead.out_mm, ahead.out_lines),
+        (_("inboard"), ahead.in_mm, ahead.in_lines),
+    ):
+        fed = about(mm, unit, u_mm=0.005)
+        faces.append({"name": name, "lines": lines, "fed": f"{fed.figure} {fed.unit}"})
+    return {
+        "number": ahead.number,
+        "finish": ahead.finish,
+        "faces": faces,
+        "reading": _large(middle, unit),
+        "spread": f"{_large(low, unit)}–{_large(high, unit)}",
+        "stop": _large(ahead.stop_mm, unit),
+    }
+
+
+def _done(cut: Cut | None, unit: Unit) -> list[dict[str, Any]]:
+    if cut is None:
+        return []
+    return [
+        {
+            "number": made.number,
+            "fed": _fed(made.out_mm, made.in_mm, unit),
+            "reading": _large(made.reading_mm, unit) if made.reading_mm is not None else "–",
+        }
+        for made in cut.passes.all()
+        if not made.withdrawn
+    ]
+
+
+def _scratches(lathe: Lathe | None, cut: Cut | None) -> list[dict[str, Any]]:
+    names = {
+        Scratch.ALL_ROUND: _("all round"),
+        Scratch.COMES_AND_GOES: _("comes and goes"),
+        Scratch.PATCH: _("a patch"),
+    }
+    return [
+        {"code": code.value, "name": name, "here": cut is not None and cut.scratch == code.value}
+        for code, name in names.items()
+    ]
+
+
+def _compensation(cut: Cut | None, lathe: Lathe, known: CornerVerdict, unit: Unit) -> dict[str, Any] | None:
+    """Hold the compensation check against what the lathe's profile says it leaves: x·r_cut/L."""
+    if cut is None or cut.check_read_mm is None or not cut.check_arm_mm:
+        return None
+    carried = carried_mm(
+        cut.check_read_mm, arm_mm=cut.check_arm_mm, cut_radius_mm=known.found.corner.spec.measuring_radius_mm
+    )
+    told, limit = about(carried, unit, u_mm=0.005), plain_text(lathe.runout_left_mm, unit=unit)
+    good = carried <= lathe.runout_left_mm * 1.001
+    words = _("carries %(mm)s %(unit)s to the cut, its profile says %(limit)s: ") % {
+        "mm": told.figure,
+        "unit": told.unit,
+        "limit": limit.figure,
+    }
+    return {"good": good, "words": words + (_("good, cut.") if good else _("compensate again before the tip touches."))}
+
+
+def _refusal(known: CornerVerdict, lathe: Lathe, plan: CutPlan | None, cut: Cut | None) -> str:
+    begun = plan is not None and bool(plan.done)
+    rule = None if begun else refused_by(known, lathe)
+    if rule is None and plan is not None:
+        rule = plan.refused
+    if rule is None and plan is None:
+        rule = "thickness_unknown"
+    return _(REASONS[rule]) if rule is not None else ""
+
+
+def _section(known: CornerVerdict, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]:
+    spec = known.found.corner.spec
+    seen = section(known.found, lathe, plan)
+    if seen is None:
+        return "", 0
+    labels = {
+        "machine_to": _("machine-to"),
+        "discard": _("discard"),
+        "pass": _("pass {number}"),
+        "outboard": _("outboard face"),
+        "inboard": _("inboard face"),
+    }
+    drawn = CutSection(
+        outboard_mm=seen.outboard_mm,
+        inboard_mm=seen.inboard_mm,
+        out_mm=seen.out_mm,
+        in_mm=seen.in_mm,
+        done=len(plan.done),
+        machine_to_mm=plan.machine_to_mm,
+        discard_mm=spec.discard_thickness_mm,
+        studs=spec.studs,
+        radius_mm=spec.measuring_radius_mm,
+    )
+    return draw_section(
+        drawn, labels=labels, title=_("The rotor unrolled: both faces, the planes to be cut, the limits")
+    )

@@ -1,0 +1,1 @@
+"""The floor: jobs as strips, search, opening a job."""

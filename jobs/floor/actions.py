@@ -1,0 +1,43 @@
+"""Writes of the floor: opening a job."""
+
+from django.db import transaction
+from django.utils import timezone
+
+from jobs.models import Corner, Job
+from workshop.models import User, Vehicle, axle_of
+from workshop.permissions import Deed, require
+from workshop.store.limits import limits_for_axles
+
+
+@transaction.atomic
+def open_job(
+    user: User,
+    vehicle: Vehicle,
+    *,
+    complaint: str = "",
+    odometer_km: int | None = None,
+    assigned_to: User | None = None,
+) -> Job:
+    """Open a job with all corners of the vehicle, each with the limits in force for its axle."""
+    require(user, Deed.OPEN_JOB)
+    job = Job(
+        vehicle=vehicle,
+        complaint=complaint,
+        odometer_km=odometer_km,
+        assigned_to=assigned_to,
+        created_by=user,
+        created_at=timezone.now(),
+    )
+    job._history_user = user
+    job.full_clean()
+    job.save()
+    in_force = limits_for_axles(user, vehicle)
+    Corner.objects.bulk_create(
+        Corner(job=job, position=position, place=place, limits=in_force.get(axle_of(position)))
+        for place, position in enumerate(vehicle.positions)
+    )
+    if odometer_km and odometer_km > (vehicle.odometer_km or 0):
+        vehicle.odometer_km = odometer_km
+        vehicle._history_user = user
+        vehicle.save()
+    return job

@@ -1,0 +1,33 @@
+"""Forms of the floor."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from workshop.models import Vehicle
+
+
+class JobForm(forms.Form):
+    """Open a job: a vehicle of the fleet, or a new one by name and kind; then the driver's words."""
+
+    vehicle = forms.ModelChoiceField(
+        Vehicle.objects.all(), label=_("Vehicle"), required=False, empty_label=_("– a new one –")
+    )
+    label = forms.CharField(label=_("New vehicle's name"), max_length=60, required=False)
+    kind = forms.ChoiceField(label=_("Kind"), choices=Vehicle.Kind.choices, initial=Vehicle.Kind.VAN)
+    registration = forms.CharField(label=_("Registration"), max_length=16, required=False)
+    complaint = forms.CharField(
+        label=_("Complaint, in the driver's words"), max_length=2000, required=False, widget=forms.Textarea({"rows": 4})
+    )
+    odometer_km = forms.IntegerField(label=_("Odometer (km)"), min_value=0, max_value=9_999_999, required=False)
+
+    def clean(self) -> dict[str, Any]:
+        """Ask for one vehicle: chosen or named."""
+        data = super().clean() or {}
+        label = (data.get("label") or "").strip()
+        if not data.get("vehicle") and not label:
+            self.add_error("vehicle", _("Choose a vehicle, or give a new one a name below."))
+        if not data.get("vehicle") and label and Vehicle.objects.filter(label__iexact=label).exists():
+            self.add_error("label", _("There is a vehicle of this name already. Choose it above."))
+        return data

@@ -1,0 +1,66 @@
+"""The floor, and opening a job."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET, require_http_methods
+
+from compass.words.codes import CAUSES
+from jobs.bays.day import day_drawing
+from jobs.floor.actions import open_job
+from jobs.floor.forms import JobForm
+from jobs.floor.paging import ShallowPaginator
+from jobs.floor.strips import strips
+from jobs.models import Job
+from workshop.models import Vehicle
+from workshop.permissions import Deed, require
+from workshop.vehicles import add_vehicle
+
+PAGE = 12
+
+
+@require_GET
+def floor(request: HttpRequest) -> HttpResponse:
+    """Show the jobs as strips; search by words, filter by state."""
+    require(request.user, Deed.READ_JOBS)
+    words, state = request.GET.get("q", "")[:80], request.GET.get("state", "")
+    jobs = Job.objects.for_floor().matching(words)
+    if state in Job.State.values:
+        jobs = jobs.filter(state=state)
+    found_cause = request.GET.get("cause", "")
+    if found_cause in CAUSES:
+        jobs = jobs.filter(found_cause=found_cause)
+    page = ShallowPaginator(jobs, PAGE).get_page(request.GET.get("page"))
+    context = {
+        "day": "" if request.htmx else day_drawing(timezone.localdate()),
+        "strips": strips(page.object_list),
+        "page": page,
+        "q": words,
+        "state": state,
+        "states": Job.State.choices,
+        "cause": found_cause,
+        "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
+    }
+    return render(request, "jobs/floor/_strips.html" if request.htmx else "jobs/floor/floor.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+def new_job(request: HttpRequest) -> HttpResponse:
+    """Open a job."""
+    require(request.user, Deed.OPEN_JOB)
+    form = JobForm(request.POST or None, initial={"vehicle": request.GET.get("vehicle")})
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data
+        vehicle: Vehicle = data["vehicle"] or add_vehicle(
+            request.user, label=data["label"].strip(), kind=data["kind"], registration=data["registration"]
+        )
+        job = open_job(
+            request.user,
+            vehicle,
+            complaint=data["complaint"],
+            odometer_km=data["odometer_km"],
+            assigned_to=request.user,
+        )
+        return redirect("jobs:prepare", job.pk, vehicle.positions[0])
+    return render(request, "jobs/floor/new_job.html", {"form": form}, status=422 if form.errors else 200)

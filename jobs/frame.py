@@ -1,0 +1,130 @@
+"""Contexts of pages: rows and drawings gathered for one template each. Reads only."""
+
+from dataclasses import dataclass
+from typing import Any, Final
+
+from django.shortcuts import get_object_or_404
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from compass.words.codes import STATES
+from drawing.glance import Glance, draw_mini
+from jobs.models import Corner, Job, Tape
+from jobs.next_act import next_act
+
+LEGS: Final = (
+    ("complaint", gettext_lazy("Complaint")),
+    ("prepare", gettext_lazy("Prepare")),
+    ("measure", gettext_lazy("Measure")),
+    ("cause", gettext_lazy("Cause")),
+    ("choose", gettext_lazy("Choose")),
+    ("do", gettext_lazy("Do")),
+    ("prove", gettext_lazy("Prove")),
+)
+
+
+@dataclass(frozen=True)
+class Leg:
+    """One leg of the ribbon; ``url`` is empty for a leg this version does not have."""
+
+    number: int
+    name: str
+    url: str
+    here: bool
+    done: bool
+
+
+@dataclass(frozen=True)
+class CornerLink:
+    """A corner in plan: drawing, name, place on the plan, where it leads, a word on its state."""
+
+    position: str
+    name: str
+    mini: str
+    url: str
+    here: bool
+    word: str
+    side: str
+
+
+def corner_links(job: Job, *, here: Corner | None = None, leg: str = "measure") -> list[CornerLink]:
+    """Return the corners of a job in plan."""
+    return [
+        CornerLink(
+            position=corner.position,
+            name=str(corner),
+            mini=draw_mini(_glance(corner), title=f"{corner}: {_state_word(corner)}"),
+            url=reverse(f"jobs:{leg}", args=[job.pk, corner.position]),
+            here=here is not None and here.pk == corner.pk,
+            word=_state_word(corner),
+            side={"L": "left", "R": "right"}.get(corner.position[-1], "left") if len(corner.position) > 1 else "middle",
+        )
+        for corner in job.corners.all()
+    ]
+
+
+def job_context(job: Job, *, leg: str, corner: Corner | None = None, tape: Tape | None = None) -> dict[str, Any]:
+    """Return what head, ribbon and corner switch of every page of a job need."""
+    corners = list(job.corners.all())
+    first = corner or next((c for c in corners if not c.verdict), corners[0])
+    return {
+        "job": job,
+        "corner": corner,
+        "legs": _legs(job, leg, first, corners),
+        "corner_links": corner_links(job, here=corner, leg="prepare" if leg == "prepare" else "measure"),
+        "act": next_act(job, corner=corner, tape=tape),
+        "stop": [c for c in corners if c.verdict.get("do_not_drive")],
+    }
+
+
+def _glance(corner: Corner) -> Glance:
+    verdict = corner.verdict
+    if not verdict:
+        return Glance()
+    return Glance(
+        runout=verdict["runout"]["state"],
+        thickness=verdict["thickness"]["state_variation"],
+        high_deg=verdict["runout"]["high_deg"],
+        stop=verdict["do_not_drive"],
+    )
+
+
+def _state_word(corner: Corner) -> str:
+    verdict = corner.verdict
+    if not verdict:
+        return _("not measured")
+    if verdict["do_not_drive"]:
+        return _("do not drive")
+    runout, thickness = verdict["runout"]["state"], verdict["thickness"]["state_variation"]
+    for state in ("over", "too_close", "unknown"):
+        if state in (runout, thickness):
+            return _("half measured") if state == "unknown" else _(STATES[state])
+    return _(STATES["within"])
+
+
+def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg]:
+    addresses = {
+        "complaint": reverse("jobs:complaint", args=[job.pk]),
+        "prepare": reverse("jobs:prepare", args=[job.pk, corner.position]),
+        "measure": reverse("jobs:measure", args=[job.pk, corner.position]),
+        "cause": reverse("jobs:cause", args=[job.pk]),
+        "choose": reverse("jobs:choose-worst", args=[job.pk]),
+    }
+    done = {
+        "complaint": bool(job.complaint),
+        "prepare": any(c.verdict for c in corners),
+        "measure": all(c.verdict for c in corners),
+        "cause": bool(job.found_cause),
+        "choose": bool(job.decided),
+    }
+    return [
+        Leg(number, str(name), addresses.get(code, ""), code == leg, done.get(code, False))
+        for number, (code, name) in enumerate(LEGS, start=1)
+    ]
+
+
+def corner_of(job: Job, position: str) -> Corner:
+    """Return a corner of a job fetched for its page; 404 where the vehicle has none there."""
+    corner = next((c for c in job.corners.all() if c.position == position), None)
+    return corner or get_object_or_404(Corner, pk=None)

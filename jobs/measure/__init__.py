@@ -1,0 +1,1 @@
+"""The Measure leg: tapes, workbench, quick readings, look."""

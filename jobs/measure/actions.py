@@ -1,0 +1,216 @@
+"""Writes of the Measure leg: each checks who may, locks what it changes, and leaves its audit row in one transaction."""
+
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import Unit, from_mm
+from compass.measure.dial import read_dial
+from jobs.adapters import moved_mm
+from jobs.judging import Judged, refresh_verdict
+from jobs.models import Corner, Job, Look, QuickReading, Sweep, Tape
+from jobs.writing import JobClosedError, _save, open_job_row
+from workshop.adapters import dial_of
+from workshop.models import User
+from workshop.permissions import Deed, require
+
+MOST_MM = 10.0  # mm; the longest travel of a workshop dial
+
+
+@transaction.atomic
+def add_quick(user: User, corner: Corner, *, typed: str, unit: Unit, **set_up: Any) -> QuickReading:
+    """Store a quick reading as typed and in millimetres. Raises ``UnreadableNumberError``."""
+    require(user, Deed.MEASURE)
+    open_job_row(corner.job_id)
+    dial = dial_of(set_up.get("instrument"), graduation_mm=set_up["graduation_mm"])
+    amount, _ = read_dial(typed, dial=dial, unit=unit, most_mm=MOST_MM, signed=False)
+    quick = QuickReading(corner=corner, typed=typed.strip(), tir_mm=amount.mm, created_by=user, **set_up)
+    quick._history_user = user
+    quick.full_clean()
+    quick.save()
+    refresh_verdict(corner)
+    return quick
+
+
+@transaction.atomic
+def withdraw_quick(user: User, quick: QuickReading, *, withdrawn: bool) -> None:
+    """Strike a quick reading out, or let it count again; the row stays."""
+    require(user, Deed.MEASURE)
+    open_job_row(quick.corner.job_id)
+    quick.withdrawn = withdrawn
+    quick._history_user = user
+    quick.save()
+    refresh_verdict(quick.corner)
+
+
+@transaction.atomic
+def keep_look(user: User, corner: Corner, *, typed: dict[str, str], findings: list[str], unit: Unit) -> Judged:
+    """Keep what was typed and seen beside the disc, readable or not, and judge the corner anew."""
+    require(user, Deed.MEASURE)
+    open_job_row(corner.job_id)
+    look = Look.objects.select_for_update().filter(corner=corner).first() or Look(corner=corner)
+    fresh = (typed, sorted(findings), unit.value)
+    if fresh != (look.typed, look.findings, look.unit):
+        look.typed, look.findings, look.unit = fresh
+        look._history_user = user
+        look.save()
+    corner.look = look
+    return refresh_verdict(corner)
+
+
+MAX_CLIENT = 40
+
+
+_SAME_KEYSTROKES = timedelta(seconds=20)  # typing on in one cell is one step to undo
+
+
+class NothingToUndoError(Exception):
+    """There is no earlier state of this tape."""
+
+
+class SlotConflictError(Exception):
+    """Somebody else typed ``theirs`` into the same slot."""
+
+    def __init__(self, slot: int, theirs: str) -> None:
+        super().__init__(slot, theirs)
+        self.slot, self.theirs = slot, theirs
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One edit of one slot: text, who typed it (a browser tab), its running number, what stood there before."""
+
+    slot: int
+    text: str
+    client: str
+    number: int
+    was: str
+    final: bool
+
+
+@dataclass(frozen=True)
+class Typed:
+    """The tape after an edit, its corner judged anew, and what is wrong with the text, if anything."""
+
+    tape: Tape
+    judged: Judged
+    error: UnreadableNumberError | None
+
+
+@transaction.atomic
+def type_reading(user: User, tape: Tape, entry: Entry) -> Typed:
+    """Store what was typed into a slot, as typed and in millimetres.
+
+    The same edit sent twice, or late behind a newer one of the same tab, changes nothing: a slot holds one
+    text. A text that cannot be read is kept as typed, without millimetres. Raises ``SlotConflictError`` where
+    another tab or person wrote the slot meanwhile.
+    """
+    require(user, Deed.MEASURE)
+    tape = _locked(tape)
+    mark = tape.marks.get(str(entry.slot), {})
+    stored = tape.typed[entry.slot]
+    same_tab = mark.get("c") == entry.client
+    error: UnreadableNumberError | None = None
+    mm: float | None = None
+    if not (same_tab and mark["n"] > entry.number):
+        if not same_tab and stored not in (entry.was, entry.text.strip()):
+            raise SlotConflictError(entry.slot, stored)
+        mm, error = _read(tape, entry.text)
+        changed = stored != entry.text.strip()
+        tape.typed[entry.slot], tape.readings_mm[entry.slot] = entry.text.strip(), mm
+        tape.marks[str(entry.slot)] = {"c": entry.client[:MAX_CLIENT], "n": entry.number}
+        if changed or entry.final:
+            _save_keystrokes(user, tape, entry)
+    else:
+        _, error = _read(tape, stored)
+    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=error)
+
+
+@transaction.atomic
+def zero_on_lowest(user: User, tape: Tape) -> Typed:
+    """Re-type every reading as its height over the lowest, as turning the bezel at the low spot does."""
+    require(user, Deed.MEASURE)
+    tape = _locked(tape)
+    if not isinstance(tape, Sweep):
+        return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
+    moved = moved_mm(tape).readings_mm
+    lowest = min((z for z in moved if z is not None), default=0.0)
+    if lowest:
+        for slot, z in enumerate(moved):
+            if z is not None:
+                tape.readings_mm[slot] = round(z - lowest, 9)
+                tape.typed[slot] = entry_text(tape, z - lowest)
+        tape.marks, tape.undo_cursor = {}, None
+        _save(user, tape, reason="zero on the lowest")
+    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
+
+
+@transaction.atomic
+def undo(user: User, tape: Tape) -> Typed:
+    """Bring back the state before the last change. Undoing is itself recorded, so nothing is ever lost."""
+    require(user, Deed.MEASURE)
+    tape = _locked(tape)
+    past = tape.history.order_by("-history_id")
+    if tape.undo_cursor is not None:
+        past = past.filter(history_id__lt=tape.undo_cursor)
+    before = past.filter(typed__len=tape.slots).exclude(typed=tape.typed).first()
+    if before is None:
+        raise NothingToUndoError
+    tape.typed, tape.readings_mm = before.typed, before.readings_mm
+    tape.marks, tape.undo_cursor = {}, before.history_id
+    _save(user, tape, reason="undo")
+    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
+
+
+def entry_text(tape: Tape, length_mm: float) -> str:
+    """Write millimetres as they would be typed on this tape."""
+    text = f"{from_mm(length_mm, tape.unit, division_mm=tape.graduation_mm):.4f}".rstrip("0").rstrip(".")
+    return text or "0"
+
+
+def _locked(tape: Tape) -> Any:
+    """Return the tape's row, locked, with its corner and limits; refuse a closed job, wake a booked one."""
+    model = type(tape)
+    rows = model.objects.select_for_update(of=("self",))
+    row = rows.select_related("corner__job", "corner__limits", "corner__look", "instrument").get(pk=tape.pk)
+    job = row.corner.job
+    if job.is_closed:
+        raise JobClosedError
+    if job.state == Job.State.BOOKED:
+        Job.objects.filter(pk=job.pk).update(state=Job.State.OPEN)
+    return row
+
+
+def _read(tape: Tape, text: str) -> tuple[float | None, UnreadableNumberError | None]:
+    dial = dial_of(tape.instrument, graduation_mm=tape.graduation_mm)
+    try:
+        typed, _ = read_dial(text, dial=dial, unit=tape.unit, most_mm=tape.most_mm, signed=tape.signed)
+    except UnreadableNumberError as error:
+        return None, None if error.code == "empty" else error
+    return typed.mm, None
+
+
+def _save_keystrokes(user: User, tape: Tape, entry: Entry) -> None:
+    """Save an edit; keystrokes that follow each other in one cell share one history row, so one undo takes all."""
+    tape.undo_cursor = None
+    typing, done = f"slot {entry.slot}…", f"slot {entry.slot}"
+    last = tape.history.first()
+    going_on = (
+        last is not None
+        and last.history_change_reason == typing
+        and last.history_user_id == user.pk
+        and timezone.now() - last.history_date < _SAME_KEYSTROKES
+    )
+    if not going_on:
+        _save(user, tape, reason=done if entry.final else typing)
+        return
+    tape.skip_history_when_saving = True
+    tape.save()
+    del tape.skip_history_when_saving
+    type(last).objects.filter(pk=last.pk).update(
+        typed=tape.typed, readings_mm=tape.readings_mm, history_change_reason=done if entry.final else typing
+    )

@@ -1,0 +1,49 @@
+"""Forms of the Measure leg."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from compass.ground.angles import stud_deg
+
+
+class QuickForm(forms.Form):
+    """A quick reading in one line: where the high spot stands, and the amount."""
+
+    stud = forms.IntegerField(label=_("High at stud"), min_value=1, max_value=24)
+    offset = forms.FloatField(label=_("degrees past it"), min_value=-90, max_value=90, required=False)
+    amount = forms.CharField(label=_("Amount"), max_length=40, widget=forms.TextInput({"inputmode": "decimal"}))
+    within = forms.FloatField(label=_("± degrees"), min_value=1, max_value=90, initial=15)
+
+    def __init__(self, *args: Any, studs: int, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.studs = studs
+        self.fields["stud"].max_value = studs
+        self.fields["amount"].widget.attrs["autocomplete"] = "off"
+
+    def clean_stud(self) -> int:
+        """Take a stud this wheel has."""
+        stud: int = self.cleaned_data["stud"]
+        if stud > self.studs:
+            raise forms.ValidationError(_("This wheel has %(n)s studs.") % {"n": self.studs})
+        return stud
+
+    @property
+    def high_deg(self) -> float:
+        """The hub angle of the high spot."""
+        offset = self.cleaned_data["offset"] or 0.0
+        return (stud_deg(self.cleaned_data["stud"], self.studs) + offset) % 360.0
+
+
+class EntryForm(forms.Form):
+    """One edit of one slot, as the browser sends it."""
+
+    slot = forms.IntegerField(min_value=0)
+    text = forms.CharField(max_length=40, required=False, strip=True)
+    was = forms.CharField(max_length=40, required=False, strip=True)
+    client = forms.CharField(max_length=40)
+    number = forms.IntegerField(min_value=0)
+    final = forms.BooleanField(required=False)
+    view = forms.CharField(max_length=12, required=False)
+    at = forms.IntegerField(min_value=0, required=False)

@@ -1,0 +1,154 @@
+"""What the workbench page shows. Reads only."""
+
+from typing import Any, Final
+
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from compass.ground.angles import equal_stations_deg
+from compass.ground.units import Unit
+from compass.words.codes import SEEN, SURFACES
+from compass.words.places import place_text
+from jobs.adapters import look_of
+from jobs.frame import corner_links, job_context
+from jobs.judging import Judged, judge
+from jobs.look_fields import FIELDS, read_look, unit_of_field
+from jobs.measure.forms import QuickForm
+from jobs.measure.workbench import build
+from jobs.models import Corner, Job, Sweep, Tape
+from jobs.next_act import next_act
+from workshop.models import User
+from workshop.words import unreadable
+
+BESIDE: Final = {"quick": gettext_lazy("Quick"), "look": gettext_lazy("Look")}
+
+
+def corner_context(user: User, job: Job, corner: Corner, *, tape_name: str, view: str = "") -> dict[str, Any]:
+    """Return the whole workbench page of a corner."""
+    judged = judge(corner)
+    beside = tape_name if tape_name in BESIDE else ""
+    tape = _choose_tape(tape_name, judged)
+    first_free = next((slot for slot, text in enumerate(tape.typed) if not text), 0)
+    bench = build(corner, tape, judged=judged, unit=user.unit, current=first_free, view=view)
+    if tape.typed and all(tape.typed):  # a station that stands alone is the one to read again
+        first_free = next((cell.slot for cell in bench.cells if cell.flagged), first_free)
+    context = {
+        **job_context(job, leg="measure", corner=corner, tape=tape if tape.pk else None),
+        "bench": bench,
+        "tape": tape,
+        "beside": beside,
+        "surface": _(SURFACES[tape.surface]) if isinstance(tape, Sweep) else "",
+        "tape_query": _tape_query(tape, beside),
+        "tabs": _tabs(job, corner, judged, tape, beside),
+        "first_free": first_free,
+        "columns": min(len(tape.stations_deg), 12),
+    }
+    if beside == "quick":
+        context |= quick_context(corner, judged)
+    if beside == "look":
+        context |= look_context(user, corner)
+    return context
+
+
+def quick_context(corner: Corner, judged: Judged, *, form: QuickForm | None = None) -> dict[str, Any]:
+    """Return what the quick reading's line and list need."""
+    studs = corner.limits.studs
+    readings = [
+        {"row": quick, "place": place_text(quick.high_deg, studs, translate=_), "turned": quick.index_deg * studs / 360}
+        for quick in judged.quick
+    ]
+    return {"quick_form": form or QuickForm(studs=studs), "quick_readings": readings}
+
+
+def look_context(user: User, corner: Corner) -> dict[str, Any]:
+    """Return the fields of what is measured and seen beside the disc, each with its error."""
+    look = look_of(corner)
+    unit = Unit(look.unit) if look is not None else user.unit
+    typed = look.typed if look is not None else {}
+    errors = read_look(typed, unit).errors
+    features = corner.limits.features if corner.limits is not None else []
+    return {
+        "look_fields": [
+            {
+                "name": field.name,
+                "label": f"{field.label} ({unit_of_field(field, unit).value})",
+                "text": typed.get(field.name, ""),
+                "several": field.several,
+                "error": unreadable(errors[field.name]) if field.name in errors else "",
+            }
+            for field in FIELDS
+            if not field.feature or field.feature in features
+        ],
+        "findings": [
+            {"code": code, "name": _(name), "seen": look is not None and code in look.findings}
+            for code, name in SEEN.items()
+        ],
+    }
+
+
+def live_context(user: User, job: Job, tape: Tape, *, current: int, judged: Judged, view: str = "") -> dict[str, Any]:
+    """Return only what is redrawn after an edit of ``tape``, whose corner has just been ``judged``."""
+    corner = tape.corner
+    bench = build(corner, tape, judged=judged, unit=user.unit, current=current, view=view)
+    return {
+        "job": job,
+        "corner": corner,
+        "bench": bench,
+        "tape": tape,
+        "tape_query": _tape_query(tape, ""),
+        "act": next_act(job, corner=corner, tape=tape if tape.pk else None),
+        "corner_links": corner_links(job, here=corner),
+    }
+
+
+def _choose_tape(name: str, judged: Judged) -> Tape:
+    sweeps, rounds = judged.sweeps, judged.rounds
+    for tape in (*sweeps, *rounds):
+        if name == f"{tape.kind[0]}{tape.pk}":
+            return tape
+    if name == "thickness" and rounds:
+        return rounds[-1]
+    if sweeps or rounds:
+        return sweeps[-1] if sweeps else rounds[-1]
+    # Nothing but quick readings or a look: the rose still needs its stations.
+    stations = [float(angle) for angle in equal_stations_deg(max(2 * judged.record.spec.studs, 8))]
+    spec = judged.record.spec
+    return Sweep(
+        stations_deg=stations,
+        typed=[],
+        readings_mm=[],
+        graduation_mm=0.01,
+        radius_mm=spec.measuring_radius_mm,
+        entry_unit=Unit.DIVISION.value,
+    )
+
+
+def _tape_query(tape: Tape, beside: str) -> str:
+    """Return the query that opens what is open now, for links that change only the layer."""
+    return f"?tape={beside or f'{tape.kind[0]}{tape.pk}'}"
+
+
+def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> list[dict[str, Any]]:
+    address = reverse("jobs:measure", args=[job.pk, corner.position])
+    tabs: list[dict[str, Any]] = []
+    studs = corner.limits.studs if corner.limits is not None else 1
+    seen: dict[tuple[Any, ...], int] = {}
+    names = {"rotor_outboard": _("Runout"), "rotor_inboard": _("Inboard"), "hub_face": _("Hub"), "arbor": _("Arbor")}
+    for sweep in judged.sweeps:
+        seen[sweep.set_up] = seen.get(sweep.set_up, 0) + 1
+        turned = round(sweep.index_deg * studs / 360)
+        name = names[sweep.surface]
+        if turned:
+            name = _("%(name)s +%(n)s") % {"name": name, "n": turned}
+        if not (sweep.cleaned and (sweep.nuts_torqued or sweep.surface in ("hub_face", "arbor"))):
+            name = _("%(name)s, before") % {"name": name}
+        if seen[sweep.set_up] > 1:
+            name = _("%(name)s, turn %(n)s") % {"name": name, "n": seen[sweep.set_up]}
+        tabs.append({"name": name, "url": f"{address}?tape=s{sweep.pk}", "here": sweep is tape and not beside})
+    for measured in judged.rounds:
+        here = measured is tape and not beside
+        tabs.append({"name": _("Thickness"), "url": f"{address}?tape=t{measured.pk}", "here": here})
+    for code, name in BESIDE.items():
+        tabs.append({"name": str(name), "url": f"{address}?tape={code}", "here": code == beside})
+    return tabs

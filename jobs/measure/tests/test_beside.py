@@ -1,0 +1,99 @@
+"""Quick readings and looks."""
+
+from django.urls import reverse
+
+from compass.ground.units import Unit
+from jobs.judging import judge
+from jobs.look_fields import read_look
+from jobs.measure.actions import keep_look
+from jobs.models import QuickReading
+from jobs.prepare.actions import start_round, start_sweep
+from jobs.prove.actions import close_job
+from jobs.tests.base import SET_UP, Corner, Workshop, fill
+from workshop.models import Instrument
+
+
+class Quick(Workshop):
+    """The high spot and the amount, in one line."""
+
+    def take(self, client=None, **changes: str):
+        form = {"stud": "4", "offset": "12", "amount": "9", "within": "15"} | changes
+        return (client or self.client).post(reverse("jobs:quick", args=[self.job.pk, "FL"]), form)
+
+    def test_is_stored_as_typed_and_judged(self) -> None:
+        self.assertEqual(self.take().status_code, 302)
+        quick = QuickReading.objects.get()
+        self.assertEqual((quick.typed, round(quick.tir_mm, 9), quick.high_deg), ("9", 0.09, 228.0))
+        self.assertEqual(Corner.objects.get(pk=self.corner.pk).verdict["runout"]["state"], "over")
+        self.client.post(reverse("jobs:strike", args=[quick.pk]))
+        self.assertTrue(QuickReading.objects.get().withdrawn)
+        self.assertEqual(Corner.objects.get(pk=self.corner.pk).verdict, {})
+
+    def test_two_at_two_indices_tell_hub_from_rotor(self) -> None:
+        self.take()
+        start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0})
+        self.take(amount="0.09 mm")
+        whose = judge(self.corner).verdict.whose
+        self.assertGreater(whose.hub.tir_mm, 0.07)
+        self.assertLess(whose.rotor.tir_mm, whose.rotor.u_mm)
+
+    def test_bad_ones_are_refused_beside_their_field(self) -> None:
+        for field, text in (("stud", "6"), ("amount", "nine"), ("amount", "-9"), ("within", "0"), ("offset", "x")):
+            with self.subTest(field=field, text=text):
+                answer = self.take(**{field: text})
+                self.assertContains(answer, f"id_{field}_error", status_code=422)
+                self.assertContains(answer, f'value="{text}"', status_code=422)
+        self.assertFalse(QuickReading.objects.exists())
+
+    def test_a_closed_job_takes_none(self) -> None:
+        self.take()
+        close_job(self.user, self.job, reason="Sold")
+        self.assertEqual(self.take().status_code, 422)
+        self.client.post(reverse("jobs:strike", args=[QuickReading.objects.get().pk]))
+        self.assertFalse(QuickReading.objects.get().withdrawn)
+
+
+class Looking(Workshop):
+    """Play, pads, drum, lips, findings: kept as typed, read where they can be."""
+
+    def look(self, **typed):
+        address = reverse("jobs:look", args=[self.job.pk, "FL"])
+        return self.client.post(address, typed, headers={"hx-request": "true"})
+
+    def test_fields_are_read_as_people_type_them(self) -> None:
+        looked = read_look({"pad_inner": "6,0 6.1 mm; 5.5", "bearing_play": "2 thou", "edge": "1.1 in"}, Unit.MM)
+        self.assertEqual(looked.mm["pad_inner"], (6.0, 6.1, 5.5))
+        self.assertAlmostEqual(looked.one("bearing_play"), 0.0508)
+        self.assertAlmostEqual(looked.one("edge"), 27.94)
+        self.assertEqual(set(read_look({"pad_inner": "6 x", "edge": "999"}, Unit.MM).errors), {"pad_inner", "edge"})
+
+    def test_what_cannot_be_read_stays_typed_with_its_error(self) -> None:
+        answer = self.look(bearing_play="loose", pad_inner="6.0 2.5", findings=["cracked", "no such word"])
+        self.assertContains(answer, "loose", status_code=422)
+        look = Corner.objects.get(pk=self.corner.pk).look
+        self.assertEqual((look.typed["bearing_play"], look.findings), ("loose", ["cracked"]))
+        self.assertEqual(look.history.count(), 1)
+        verdict = Corner.objects.get(pk=self.corner.pk).verdict
+        self.assertTrue(verdict["do_not_drive"])
+        self.assertIn("The pads differ by 3.50 mm: look at slides and piston.", verdict["because"])
+        page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=look")
+        self.assertContains(page, 'value="loose"')
+
+    def test_lips_come_off_a_plain_caliper_only(self) -> None:
+        caliper = Instrument.objects.create(name="Caliper", kind="caliper", graduation_mm=0.02)
+        over = start_round(
+            self.user,
+            self.corner,
+            stations=10,
+            radius_mm=138.0,
+            graduation_mm=0.02,
+            entry_unit="mm",
+            instrument=caliper,
+        )
+        fill(self.user, over, ["27.60"] * 10)
+        keep_look(
+            self.user, self.corner, typed={"lip_outboard": "0.6", "lip_inboard": "0.7"}, findings=[], unit=Unit.MM
+        )
+        result = judge(Corner.objects.select_related("look").get(pk=self.corner.pk)).verdict.thickness.result
+        self.assertAlmostEqual(result.minimum.value_mm, 26.3, delta=0.01)
+        self.assertGreater(result.minimum.u_mm, 0.05)

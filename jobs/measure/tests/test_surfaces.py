@@ -1,0 +1,94 @@
+"""Every surface and dial face."""
+
+from datetime import timedelta
+
+from django.urls import reverse
+from django.utils import timezone
+
+from jobs.adapters import moved_mm
+from jobs.judging import judge
+from jobs.measure.actions import zero_on_lowest
+from jobs.tests.base import READINGS, Workshop, fill
+from workshop.models import Instrument
+from workshop.tests.base import client_of
+
+RING = {"face": "continuous", "divisions": 100, "graduation_mm": 0.01}
+
+
+class Surfaces(Workshop):
+    """Each way of sweeping is laid out by itself and tells its own part."""
+
+    def prepare(self, **changes: str):
+        form = {
+            "dial": "mm10", "read_to": "0.5", "entry_unit": "div", "stations": "10", "radius_mm": "138",
+            "micrometer": "mm1", "micrometer_unit": "mm", "cleaned": "on", "nuts_torqued": "on", "tip": "on",
+        }  # fmt: skip
+        self.client = client_of(self.trainee)  # who sets up need not set limits
+        return self.client.post(reverse("jobs:prepare", args=[self.job.pk, "FL"]), form | changes)
+
+    def test_the_hub_face_bared_tells_hub_from_rotor(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        self.assertEqual(self.prepare(surface="hub_face", radius_mm="69", turned="2").status_code, 302)
+        face = self.corner.sweeps.last()
+        self.assertEqual((face.surface, face.radius_mm, face.index_deg), ("hub_face", 69.0, 0.0))
+        self.assertEqual(face.confirmed, ["cleaned", "nuts_torqued", "tip"])
+        fill(self.user, face, [str(float(text) / 2) for text in READINGS])
+        verdict = judge(self.corner).verdict
+        self.assertAlmostEqual(verdict.whose.hub.tir_mm, 0.108, delta=0.012)
+        self.assertLess(verdict.whose.rotor.tir_mm, 0.012)
+
+    def test_thickness_at_three_radii(self) -> None:
+        for radii in ("138 122 106 90", "138 138", "138 x"):
+            self.assertContains(self.prepare(radii=radii), "id_radii_error", status_code=422)
+        self.prepare(radii="138; 122 106")
+        measured = self.corner.rounds.last()
+        self.assertEqual((measured.radii_mm, measured.slots), ([138.0, 122.0, 106.0], 30))
+        values = [f"{26.4 + 0.01 * row:.3f}" for row in range(3) for _ in range(10)]
+        fill(self.user, measured, values)
+        self.assertAlmostEqual(judge(self.corner).verdict.thickness.result.taper_mm, 0.02)
+        page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=thickness&view=thickness")
+        self.assertContains(page, "r 122 mm")
+
+    def test_an_instrument_brings_its_graduation_and_error_and_says_when_it_is_due(self) -> None:
+        own = Instrument.objects.create(name="Lever", graduation_mm=0.002, error_limit_mm=0.003)
+        self.prepare(dial=f"i{own.pk}")
+        sweep = self.corner.sweeps.last()
+        self.assertEqual((sweep.instrument, sweep.graduation_mm, sweep.instrument_error_mm), (own, 0.002, 0.003))
+        today = timezone.localdate()
+        self.assertTrue(own.is_due(today))
+        own.checked_on = today - timedelta(days=365)
+        self.assertFalse(own.is_due(today))
+        self.assertTrue(own.is_due(today + timedelta(days=1)))
+
+
+class Continuous(Workshop):
+    """A dial that wraps is brought round, and says so."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.dial = Instrument.objects.create(name="Round", **RING)
+        self.sweep.instrument = self.dial
+        self.sweep.save()
+
+    def test_wrapped_readings_are_brought_round_and_units_win(self) -> None:
+        fill(self.user, self.sweep, ["97", "2", "1t 5", "0.98 mm", "95"])
+        moved = moved_mm(self.sweep.__class__.objects.get(pk=self.sweep.pk))
+        self.assertEqual([round(z * 100, 6) for z in moved.readings_mm[:5]], [97, 102, 105, 98, 95])
+        self.assertEqual(moved.unwrapped, (1,))
+        page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]))
+        self.assertContains(page, "brought round at 2")
+        done = zero_on_lowest(self.user, self.sweep)
+        self.assertEqual(done.tape.typed[:5], ["2", "7", "10", "3", "0"])
+
+    def test_a_reading_of_the_wrong_unit_is_doubted_as_it_is_typed(self) -> None:
+        address = reverse("jobs:reading", args=["sweep", self.sweep.pk])
+        for text, doubt in (("0.05", "finer than"), ("140", "more than one turn"), ("5", None), ("1t 5", "more than")):
+            body = {"slot": 0, "text": text, "was": "", "client": text, "number": 1, "final": "1", "at": 0}
+            body["was"] = self.sweep.__class__.objects.get(pk=self.sweep.pk).typed[0]
+            answer = self.client.post(address, body, headers={"hx-request": "true"})
+            with self.subTest(text=text):
+                self.assertEqual(answer.status_code, 200)
+                if doubt is None:
+                    self.assertNotContains(answer, 'class="doubt"')
+                else:
+                    self.assertContains(answer, doubt)

@@ -1,0 +1,25 @@
+"""Rows of this app, one room a subject; import them from here."""
+
+from jobs.models.booking import Booking, TsTzRange
+from jobs.models.cut import Cut, CutPass
+from jobs.models.decision import Decision
+from jobs.models.fitted import FittedPlate, RotorFitting
+from jobs.models.job import Corner, Job
+from jobs.models.readings import Look, QuickReading, Sweep, Tape, ThicknessRound
+
+__all__ = [
+    "Booking",
+    "Corner",
+    "Cut",
+    "CutPass",
+    "Decision",
+    "FittedPlate",
+    "Job",
+    "Look",
+    "QuickReading",
+    "RotorFitting",
+    "Sweep",
+    "Tape",
+    "ThicknessRound",
+    "TsTzRange",
+]

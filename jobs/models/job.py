@@ -1,0 +1,129 @@
+"""A job and its corners."""
+
+from typing import ClassVar
+
+from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex, OpClass
+from django.db import models
+from django.db.models import Q
+from django.db.models.functions import Upper
+from django.utils.translation import gettext_lazy as _
+from simple_history.models import HistoricalRecords
+
+from jobs.models.decision import Decision
+from jobs.models.fitted import FittedPlate
+from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle, axle_of
+
+
+class JobQuerySet(models.QuerySet["Job"]):
+    """Named reads of jobs; each fetches all that its page draws."""
+
+    def for_floor(self) -> "JobQuerySet":
+        """Fetch what a strip on the floor shows."""
+        return self.select_related("vehicle", "assigned_to").prefetch_related("corners")
+
+    def for_page(self) -> "JobQuerySet":
+        """Fetch what every page of a job shows in its head and ribbon."""
+        people = self.select_related("vehicle", "assigned_to", "closed_by")
+        corners = models.Prefetch("corners", Corner.objects.select_related("limits", "look"))
+        return people.prefetch_related(corners)
+
+    def for_choosing(self) -> "JobQuerySet":
+        """Fetch beside that what was decided and which plates the vehicle carries."""
+        plates = models.Prefetch("vehicle__fitted_plates", FittedPlate.objects.select_related("plate"))
+        decisions = models.Prefetch("decisions", Decision.objects.select_related("decided_by"))
+        return self.for_page().prefetch_related(plates, decisions)
+
+    def matching(self, words: str) -> "JobQuerySet":
+        """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""
+        found = self
+        for word in words.split()[:6]:
+            # Vehicles are few and looked up first: a join would keep PostgreSQL from the index on the words.
+            vehicles = list(Vehicle.objects.matching(word).values_list("pk", flat=True)[:500])
+            by_number = Q(pk=int(word)) if word.isdecimal() and len(word) < 10 else Q()
+            found = found.filter(by_number | Q(vehicle_id__in=vehicles) | Q(complaint__icontains=word))
+        return found
+
+
+class Job(models.Model):
+    """One visit of one vehicle for one complaint."""
+
+    class State(models.TextChoices):
+        """Where a job stands."""
+
+        BOOKED = "booked", _("booked")
+        OPEN = "open", _("in the bay")
+        WAITING = "waiting", _("waiting for parts")
+        CLOSED = "closed", _("closed")
+
+    vehicle = models.ForeignKey(Vehicle, on_delete=models.PROTECT, related_name="jobs")
+    complaint = models.TextField(_("complaint, in the driver's words"), max_length=2000, blank=True)
+    odometer_km = models.PositiveIntegerField(_("odometer (km)"), null=True, blank=True)
+    state = models.CharField(_("state"), max_length=8, choices=State.choices, default=State.BOOKED)
+    assigned_to = models.ForeignKey(
+        User, on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs", verbose_name=_("who has it")
+    )
+    story = models.JSONField(default=dict, blank=True)  # the interview, in the words of the case file's complaint
+    road_test = models.JSONField(default=dict, blank=True)  # what a recording showed, for the page
+    found_cause = models.CharField(_("cause found"), max_length=40, blank=True)
+    case_rest = models.JSONField(default=dict, blank=True)  # of an imported case: what has no place of its own yet
+    closing_reason = models.TextField(_("reason for closing"), max_length=1000, blank=True)
+    closed_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField()
+    changed_at = models.DateTimeField(auto_now=True)
+    decided = ArrayField(models.CharField(max_length=2), default=list, blank=True)  # axles with a decision
+    version = models.PositiveIntegerField(default=1)  # optimistic check of the words and who has it
+    history = HistoricalRecords(excluded_fields=["changed_at", "version"])
+
+    objects = JobQuerySet.as_manager()
+
+    class Meta:
+        ordering: ClassVar = ["-created_at", "-pk"]
+        indexes: ClassVar = [
+            models.Index(fields=["state", "-created_at"], name="job_floor"),
+            models.Index(fields=["-created_at", "-id"], name="job_newest"),
+            models.Index(fields=["vehicle", "-created_at"], name="job_of_vehicle"),
+            models.Index(fields=["found_cause", "-created_at"], name="job_by_cause", condition=~Q(found_cause="")),
+            # icontains is UPPER(x) LIKE UPPER(%…%): only a trigram index serves it at 100,000 jobs.
+            GinIndex(OpClass(Upper("complaint"), name="gin_trgm_ops"), name="job_complaint_words"),
+        ]
+        constraints: ClassVar = [
+            models.CheckConstraint(
+                condition=~Q(state="closed") | Q(closed_by__isnull=False), name="job_closed_by_somebody"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        """Name the job as the bay does."""
+        return str(_("Job %(number)s") % {"number": self.pk})
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether nothing may be written any more."""
+        return self.state == Job.State.CLOSED
+
+
+class Corner(models.Model):
+    """One wheel of a job. ``verdict`` keeps the core's last answer as data, so that lists need no computing."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="corners")
+    position = models.CharField(_("position"), max_length=3, choices=list(POSITION_NAMES.items()))
+    place = models.PositiveSmallIntegerField()  # order of the positions on the vehicle
+    limits = models.ForeignKey(AxleLimits, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    verdict = models.JSONField(default=dict, blank=True)
+
+    class Meta:
+        ordering: ClassVar = ["place"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["job", "position"], name="corner_once_a_job"),
+        ]
+
+    def __str__(self) -> str:
+        """Name the position in words."""
+        return str(POSITION_NAMES[self.position])
+
+    @property
+    def axle(self) -> str:
+        """The axle this corner is on."""
+        return axle_of(self.position)

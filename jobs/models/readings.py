@@ -1,0 +1,165 @@
+"""The tapes of readings, quick readings and looks: one row a sweep or round, its readings as arrays.
+
+What was typed stands beside its millimetres, slot by slot. A sweep's last slot is the reading back at the start.
+"""
+
+from typing import Any, ClassVar
+
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.db.models import F, Q
+from django.utils.translation import gettext_lazy as _
+from simple_history.models import HistoricalRecords
+
+from compass.ground.units import Unit
+from jobs.models.job import Corner
+from workshop.models import Instrument, User
+
+
+class Tape(models.Model):
+    """Readings of one instrument at stations; base of sweeps and thickness rounds."""
+
+    class EntryUnit(models.TextChoices):
+        """What a bare number on this tape counts."""
+
+        DIVISION = Unit.DIVISION.value, _("dial divisions")
+        MM = Unit.MM.value, _("mm")
+        THOU = Unit.THOU.value, _("thou")
+        INCH = Unit.INCH.value, _("inches")
+
+    instrument = models.ForeignKey(Instrument, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    confirmed = ArrayField(models.CharField(max_length=12), default=list, blank=True)  # what the hand confirmed
+    graduation_mm = models.FloatField()
+    instrument_error_mm = models.FloatField(default=0.0)
+    entry_unit = models.CharField(max_length=4, choices=EntryUnit.choices)
+    index_deg = models.FloatField(default=0.0)
+    stations_deg = ArrayField(models.FloatField())
+    typed = ArrayField(models.CharField(max_length=40, blank=True))
+    readings_mm = ArrayField(models.FloatField(null=True))
+    marks = models.JSONField(default=dict, blank=True)  # slot → who wrote it last: {"c": client, "n": edit number}
+    undo_cursor = models.BigIntegerField(null=True, blank=True)  # history row that is shown while undoing
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        abstract = True
+
+    def __str__(self) -> str:
+        """Name the tape for the audit trail."""
+        return f"{self._meta.verbose_name} {self.pk}"
+
+    @property
+    def slots(self) -> int:
+        """How many readings the tape takes."""
+        return len(self.typed)
+
+    @property
+    def unit(self) -> Unit:
+        """The unit of a bare number."""
+        return Unit(self.entry_unit)
+
+    @property
+    def stations_to_go(self) -> int:
+        """How many stations have no usable reading yet; the way back is not counted."""
+        return sum(z is None for z in self.readings_mm[: len(self.stations_deg)])
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing has been typed yet."""
+        return not any(self.typed)
+
+
+def _as_long(first: str, second: str) -> Any:
+    return Q(**{f"{first}__len": F(f"{second}__len")})
+
+
+class Sweep(Tape):
+    """One turn under the dial. Slots: one a station, then the reading back at the start."""
+
+    corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="sweeps")
+    surface = models.CharField(max_length=16, default="rotor_outboard")
+    radius_mm = models.FloatField()
+    read_to = models.FloatField(default=1.0)
+    cleaned = models.BooleanField(default=False)
+    nuts_torqued = models.BooleanField(default=False)
+    history = HistoricalRecords(excluded_fields=["marks", "undo_cursor"])
+
+    kind = "sweep"
+    most_mm = 10.0  # mm; the longest travel of a workshop dial
+    signed = True
+
+    class Meta:
+        ordering: ClassVar = ["pk"]
+        constraints: ClassVar = [
+            models.CheckConstraint(condition=_as_long("typed", "readings_mm"), name="sweep_typed_beside_mm"),
+            models.CheckConstraint(condition=Q(radius_mm__gt=0, graduation_mm__gt=0), name="sweep_above_zero"),
+        ]
+
+    @property
+    def set_up(self) -> tuple[Any, ...]:
+        """What must be the same for another turn to be a repeat of this one."""
+        return (self.surface, self.index_deg, self.radius_mm, self.cleaned, self.nuts_torqued)
+
+
+class ThicknessRound(Tape):
+    """Micrometer readings round the disc. Slots: radius by radius, one a station."""
+
+    corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="rounds")
+    radii_mm = ArrayField(models.FloatField())
+    lips_within_mm = models.FloatField(default=0.05)  # even bound of each lip, where a caliper rests on them
+    history = HistoricalRecords(excluded_fields=["marks", "undo_cursor"])
+
+    kind = "thickness"
+    most_mm = 100.0  # mm; no disc is thicker
+    signed = False
+
+    class Meta:
+        ordering: ClassVar = ["pk"]
+        constraints: ClassVar = [
+            models.CheckConstraint(condition=_as_long("typed", "readings_mm"), name="round_typed_beside_mm"),
+        ]
+
+
+class QuickReading(models.Model):
+    """The high spot and the amount, taken on a slow turn without a tape; as typed beside its millimetres."""
+
+    corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="quick_readings")
+    instrument = models.ForeignKey(Instrument, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    surface = models.CharField(max_length=16, default="rotor_outboard")
+    radius_mm = models.FloatField()
+    index_deg = models.FloatField(default=0.0)
+    cleaned = models.BooleanField(default=False)
+    nuts_torqued = models.BooleanField(default=False)
+    typed = models.CharField(max_length=40)
+    tir_mm = models.FloatField()
+    graduation_mm = models.FloatField()
+    high_deg = models.FloatField()
+    within_deg = models.FloatField(default=15.0)
+    withdrawn = models.BooleanField(default=False)  # a wrong one is struck out, not wiped out
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering: ClassVar = ["pk"]
+        constraints: ClassVar = [
+            models.CheckConstraint(condition=Q(tir_mm__gte=0, radius_mm__gt=0), name="quick_reading_is_a_size"),
+        ]
+
+    def __str__(self) -> str:
+        """Name it for the audit trail."""
+        return f"quick reading {self.pk}"
+
+
+class Look(models.Model):
+    """What looking and measuring beside the disc has found at one corner: as typed, field by field."""
+
+    corner = models.OneToOneField(Corner, on_delete=models.CASCADE, related_name="look")
+    typed = models.JSONField(default=dict, blank=True)
+    findings = ArrayField(models.CharField(max_length=20), default=list, blank=True)
+    unit = models.CharField(max_length=4, default="mm")  # of a bare number, as the person who typed it reads
+    history = HistoricalRecords()
+
+    def __str__(self) -> str:
+        """Name it for the audit trail."""
+        return f"look {self.pk}"

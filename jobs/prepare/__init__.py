@@ -1,0 +1,1 @@
+"""The Prepare leg: limits in force, the set-up to be confirmed."""

@@ -1,0 +1,57 @@
+"""What the Prepare leg shows. Reads only."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.utils.translation import gettext as _
+
+from compass.do.star_order import star_order
+from drawing.star import draw_star
+from jobs.models import Corner
+from workshop.models import Instrument, Vehicle
+
+
+def limits_initial(corner: Corner) -> dict[str, Any]:
+    """Return the limits in force, as the form's starting values."""
+    return corner.limits.figures() if corner.limits is not None else {}
+
+
+def set_up_initial(corner: Corner, asked: Mapping[str, str]) -> dict[str, Any]:
+    """Return what was set up last on this corner, without the confirmations, and what the next act asked for."""
+    limits = corner.limits
+    studs = limits.studs if limits is not None else 5
+    surface = asked.get("surface", "rotor_outboard")
+    radius = limits.measuring_radius_mm if limits is not None else None
+    if surface == "hub_face" and limits is not None:
+        radius = limits.hub_runout_radius_mm
+    initial: dict[str, Any] = {
+        "dial": "mm10",
+        "surface": surface,
+        "stations": max(2 * studs, 8),
+        "radius_mm": radius,
+        "turned": int(asked["turned"]) if asked.get("turned", "").isdecimal() else 0,
+        "read_to": "0.5",
+    }
+    instruments = {i.kind: f"i{i.pk}" for i in reversed(Instrument.objects.filter(retired=False))}
+    initial |= {"dial": instruments.get("dial", "mm10"), "micrometer": instruments.get("micrometer", "mm1")}
+    last = corner.sweeps.last()
+    if last is not None:
+        initial |= {"read_to": f"{last.read_to:g}", "entry_unit": last.entry_unit}
+        if last.instrument_id:
+            initial["dial"] = f"i{last.instrument_id}"
+    return initial
+
+
+def star_context(corner: Corner) -> dict[str, Any]:
+    """Return the drawn star order of the corner's studs, and its torque; nothing without limits."""
+    limits = corner.limits
+    if limits is None:
+        return {"star": "", "torque_nm": None, "order": ""}
+    order = " · ".join(str(stud) for stud in star_order(limits.studs))
+    title = _("Torque the nuts in this order: %(order)s") % {"order": order}
+    return {
+        "star": draw_star(limits.studs, title=title),
+        "torque_nm": limits.wheel_torque_nm,
+        "order": order,
+        "motorcycle": corner.job.vehicle.kind == Vehicle.Kind.MOTORCYCLE,
+    }

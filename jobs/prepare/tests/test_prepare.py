@@ -1,0 +1,81 @@
+"""Preparing a corner."""
+
+from django.urls import reverse
+
+from jobs.models import Corner, Sweep
+from jobs.tests.base import READINGS, Workshop, fill
+from workshop.models import User
+from workshop.tests.base import client_of
+
+
+class Preparing(Workshop):
+    """Limits and set-up."""
+
+    form = {
+        "studs": "5",
+        "rotor": "vented",
+        "measuring_radius_mm": "138",
+        "max_runout_mm": "2 thou",
+        "max_thickness_variation_mm": "0,012",
+        "discard_thickness_mm": "12.4",
+        "source": "cast",
+        "cleaned": "on",
+        "dial": "mm10",
+        "read_to": "0.5",
+        "entry_unit": "div",
+        "stations": "10",
+        "radius_mm": "138",
+        "micrometer": "mm1",
+        "micrometer_unit": "mm",
+    }
+
+    def post(self, position: str = "RL", **changes: str):
+        return self.client.post(reverse("jobs:prepare", args=[self.job.pk, position]), self.form | changes)
+
+    def test_lays_out_both_tapes_and_judges_the_whole_axle(self) -> None:
+        answer = self.post()
+        corner = Corner.objects.get(job=self.job, position="RL")
+        tape = f"?tape=s{corner.sweeps.get().pk}"
+        self.assertRedirects(answer, reverse("jobs:measure", args=[self.job.pk, "RL"]) + tape)
+        self.assertAlmostEqual(corner.limits.max_runout_mm, 0.0508)
+        self.assertEqual(Corner.objects.get(job=self.job, position="RR").limits, corner.limits)
+        sweep = corner.sweeps.get()
+        self.assertEqual((sweep.slots, sweep.cleaned, sweep.nuts_torqued), (11, True, False))
+        self.assertEqual(corner.rounds.get().slots, 10)
+
+    def test_bad_limits_are_named_beside_their_field_and_nothing_typed_is_lost(self) -> None:
+        for field, text in (
+            ("max_runout_mm", "0"),
+            ("max_runout_mm", "five"),
+            ("discard_thickness_mm", "1.2.3"),
+            ("measuring_radius_mm", "1000"),
+            ("nominal_thickness_mm", "12"),
+            ("stations", "3"),
+            ("studs", "0"),
+        ):
+            with self.subTest(field=field, text=text):
+                answer = self.post(**{field: text})
+                self.assertContains(answer, f'id="id_{field}_error"', status_code=422)
+                self.assertContains(answer, f'value="{text}"', status_code=422)
+                self.assertContains(answer, 'value="2 thou"' if field != "max_runout_mm" else text, status_code=422)
+        self.assertFalse(Corner.objects.get(job=self.job, position="RL").sweeps.exists())
+
+    def test_a_trainee_uses_the_limits_in_force_and_cannot_change_them(self) -> None:
+        self.client = client_of(self.trainee)
+        self.assertEqual(self.post("FR", max_runout_mm="1").status_code, 302)
+        self.assertEqual(Corner.objects.get(job=self.job, position="FR").limits.max_runout_mm, 0.05)
+        self.assertEqual(self.post("RL").status_code, 422)
+
+    def test_limits_shown_in_thou_and_left_alone_stay_as_stored(self) -> None:
+        User.objects.filter(pk=self.user.pk).update(units="thou")
+        address = reverse("jobs:prepare", args=[self.job.pk, "FL"])
+        page = self.client.get(address).context
+        texts = {name: page["limits_form"][name].value() or "" for name in page["limits_form"].fields}
+        self.assertEqual(texts["max_runout_mm"], "2.0")
+        self.client.post(address, self.form | texts | {"radius_mm": "5.4331"})
+        self.assertEqual(Corner.objects.get(pk=self.corner.pk).limits, self.corner.limits)
+
+    def test_turning_the_rotor_lays_out_a_sweep_of_its_own(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        self.post("FL", turned="2")
+        self.assertEqual([s.index_deg for s in Sweep.objects.filter(corner=self.corner)], [0.0, 144.0])

@@ -1,0 +1,62 @@
+"""The Prepare leg."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_http_methods
+
+from jobs.frame import corner_of, job_context
+from jobs.models import Corner, Job
+from jobs.prepare import actions
+from jobs.prepare.forms import SetUpForm
+from jobs.prepare.page import limits_initial, set_up_initial, star_context
+from jobs.writing import JobClosedError
+from workshop.adapters import spec_of
+from workshop.permissions import Deed, may, require
+from workshop.store.forms import LimitsForm
+from workshop.vehicles import set_limits
+
+
+@require_http_methods(["GET", "POST"])
+def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
+    """Set the limits of the axle and confirm the set-up of the corner; then the tapes are laid out."""
+    require(request.user, Deed.MEASURE)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    corner = corner_of(job, position)
+    unit, posted = request.user.unit, request.POST or None
+    sets_limits = may(request.user, Deed.SET_LIMITS)
+    limits = LimitsForm(posted if sets_limits else None, unit=unit, initial=limits_initial(corner))
+    set_up = SetUpForm(posted, unit=unit, initial=set_up_initial(corner, request.GET))
+    if request.method == "POST":
+        ready = [set_up.is_valid(), limits.is_valid() if sets_limits else corner.limits_id is not None]
+        if all(ready):
+            try:
+                return _lay_out(request, corner, limits if sets_limits else None, set_up)
+            except JobClosedError:
+                set_up.add_error(None, _("This job is closed; nothing more is measured on it."))
+    context = {
+        **job_context(job, leg="prepare", corner=corner),
+        **star_context(corner),
+        "limits_form": limits,
+        "set_up_form": set_up,
+        "sets_limits": sets_limits,
+    }
+    return render(request, "jobs/prepare/prepare.html", context, status=422 if posted else 200)
+
+
+def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, set_up: SetUpForm) -> HttpResponse:
+    user, vehicle = request.user, corner.job.vehicle
+    in_force = corner.limits
+    if limits is not None:
+        kept = in_force.figures() if in_force else {}
+        in_force = set_limits(user, vehicle, corner.axle, **{**kept, **limits.cleaned_data})
+        actions.use_limits(user, corner, in_force)
+        corner.refresh_from_db()
+    studs = spec_of(in_force).studs
+    sweep = actions.start_sweep(user, corner, **set_up.sweep_set_up(studs))
+    radii = set_up.cleaned_data["radii"]
+    if radii or not any(not r.is_empty for r in corner.rounds.all()):
+        actions.start_round(user, corner, **set_up.round_set_up(studs))
+    address = reverse("jobs:measure", args=[corner.job_id, corner.position])
+    return redirect(f"{address}?tape=quick" if set_up.quick else f"{address}?tape=s{sweep.pk}")

@@ -1,0 +1,1 @@
+"""The Prove leg: closing."""

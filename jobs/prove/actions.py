@@ -1,0 +1,33 @@
+"""Writes of the Prove leg."""
+
+from django.db import transaction
+
+from compass.words.codes import CAUSES
+from jobs.models import Job
+from jobs.writing import open_job_row
+from workshop.models import User
+from workshop.permissions import Deed, require
+
+
+class ReasonNeededError(Exception):
+    """The job cannot be closed without a written reason (rule 9)."""
+
+
+@transaction.atomic
+def close_job(user: User, job: Job, *, reason: str, found_cause: str = "") -> Job:
+    """Close a job: every corner measured and within, or a named person's written reason (rule 9).
+
+    ``found_cause`` is what it was; the workshop's base rates learn from it.
+    """
+    require(user, Deed.CLOSE_JOB)
+    current = open_job_row(job.pk)
+    proven = all(corner.verdict.get("root_cause") == "none_found" for corner in current.corners.all())
+    if not proven and not reason.strip():
+        raise ReasonNeededError
+    current.state = Job.State.CLOSED
+    current.closing_reason, current.closed_by = reason.strip(), user
+    current.found_cause = found_cause if found_cause in CAUSES else ""
+    current.version += 1
+    current._history_user = user
+    current.save()
+    return current

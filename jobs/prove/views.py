@@ -1,0 +1,27 @@
+"""Closing a job."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_POST
+
+from jobs.models import Job
+from jobs.prove.actions import ReasonNeededError, close_job
+from jobs.writing import JobClosedError
+
+
+@require_POST
+def close(request: HttpRequest, pk: int) -> HttpResponse:
+    """Close a job, with a reason where it is not proven."""
+    job = get_object_or_404(Job, pk=pk)
+    reason = request.POST.get("reason", "")[:1000]
+    try:
+        close_job(request.user, job, reason=reason, found_cause=request.POST.get("found_cause", ""))
+        messages.success(request, _("Job %(number)s is closed.") % {"number": pk})
+        return redirect("jobs:floor")
+    except ReasonNeededError:
+        messages.error(request, _("Not every corner is measured and within. Write why the job is closed all the same."))
+    except JobClosedError:
+        messages.error(request, _("This job is closed already."))
+    return redirect("jobs:complaint", pk)

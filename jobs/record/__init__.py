@@ -1,0 +1,1 @@
+"""Who changed what; files out and in."""

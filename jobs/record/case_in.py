@@ -1,0 +1,189 @@
+"""Case files: a job out as one, a case in as a job. The verdict is the same on either side, to the last digit."""
+
+from typing import Any
+
+from django.db import transaction
+
+from compass.evidence.records import Case as CaseRecord
+from compass.evidence.records import Corner as CornerRecord
+from compass.evidence.records import Spec
+from compass.evidence.records import Sweep as SweepRecord
+from compass.files.read_case import case_from_data, load_json
+from compass.ground.errors import CaseFileError
+from compass.ground.units import Unit
+from jobs.floor.actions import open_job
+from jobs.judging import refresh_verdict
+from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
+from workshop.models import LIMIT_FIGURES, AxleLimits, Instrument, User, Vehicle, axle_of
+from workshop.permissions import Deed, require
+from workshop.vehicles import add_vehicle
+
+
+@transaction.atomic
+def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Job:
+    """Make a job of a case file, on ``vehicle`` or on one of the file's name. Raises ``CaseFileError``.
+
+    All or nothing; the file's limits come into force on this job's corners only.
+    """
+    require(user, Deed.OPEN_JOB)
+    require(user, Deed.SET_LIMITS)
+    data = load_json(raw)
+    case = case_from_data(data)
+    vehicle = vehicle or _vehicle(user, case)
+    job = open_job(user, vehicle, complaint="", odometer_km=_whole(case.vehicle.get("odometer_km")), assigned_to=user)
+    corners = {corner.position: corner for corner in job.corners.all()}
+    strange = [corner.position for corner in case.corners if corner.position not in corners]
+    if strange:
+        raise CaseFileError.of("corners", f"positions of {vehicle} ({', '.join(corners)}), not {strange[0]}")
+    job.case_rest = {name: data[name] for name in ("id", "shop") if name in data}
+    job.case_rest["wear"] = {c["position"]: c["wear"] for c in data["corners"] if "wear" in c}
+    job.case_rest["plates"] = [c["position"] for c in data["corners"] if c.get("plate_fitted")]
+    job.story = data.get("complaint", {})
+    job._history_user = user
+    job.save()
+    in_force: list[tuple[Spec, AxleLimits]] = []
+    for record in case.corners:
+        corner = corners[record.position]
+        corner.limits = _limits(user, vehicle, corner, record.spec, in_force)
+        corner.save(update_fields=["limits"])
+        _fill(user, corner, record)
+        refresh_verdict(corner)
+    return job
+
+
+def _vehicle(user: User, case: CaseRecord) -> Vehicle:
+    label = case.vehicle.get("label", "").strip()[:60] or "From a case file"
+    known = Vehicle.objects.filter(label__iexact=label).first()
+    if known is not None:
+        return known
+    kind = case.vehicle.get("kind") or _kind_of({corner.position for corner in case.corners})
+    return add_vehicle(
+        user,
+        label=label,
+        kind=kind,
+        odometer_km=_whole(case.vehicle.get("odometer_km")),
+        rolling_circumference_mm=_whole(case.vehicle.get("rolling_circumference_mm")),
+    )
+
+
+def _kind_of(positions: set[str]) -> str:
+    if positions & {"F", "R"}:
+        return Vehicle.Kind.MOTORCYCLE
+    return Vehicle.Kind.TRAILER if any(p.startswith("A") for p in positions) else Vehicle.Kind.CAR
+
+
+def _whole(number: float | None) -> int | None:
+    return None if number is None else round(number)
+
+
+def _limits(
+    user: User, vehicle: Vehicle, corner: Corner, spec: Spec, known: list[tuple[Spec, AxleLimits]]
+) -> AxleLimits:
+    """Make the file's limits a row, or take the row of the axle's other side where the figures are the same."""
+    axle = axle_of(corner.position)
+    for other, limits in known:
+        if limits.axle == axle and other == spec:
+            return limits
+    figures = {name: getattr(spec, name) for name in LIMIT_FIGURES if hasattr(spec, name)}
+    figures["features"] = sorted(spec.features)
+    figures["index_positions"] = list(spec.index_positions) if spec.index_positions is not None else None
+    source = AxleLimits.Source.WORKSHOP
+    limits = AxleLimits(vehicle=vehicle, axle=axle, entered_by=user, source=source, **figures)
+    limits.full_clean()
+    limits.save()
+    known.append((spec, limits))
+    return limits
+
+
+def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
+    for sweep in record.sweeps:
+        _sweep(user, corner, sweep)
+    for spot in record.high_spots:
+        QuickReading.objects.create(
+            corner=corner,
+            surface=spot.surface.value,
+            radius_mm=spot.radius_mm,
+            index_deg=spot.index_deg,
+            cleaned=spot.cleaned,
+            nuts_torqued=spot.nuts_torqued,
+            typed=f"{spot.tir_mm!r} mm",
+            tir_mm=spot.tir_mm,
+            graduation_mm=spot.graduation_mm,
+            high_deg=spot.high_deg,
+            within_deg=spot.within_deg,
+            created_by=user,
+        )
+    typed = _look_texts(record)
+    if record.thickness is not None:
+        lips = record.thickness.over_lips
+        values = record.thickness.readings_mm.ravel().tolist()
+        measured = ThicknessRound(
+            corner=corner,
+            instrument=_caliper(record.thickness.graduation_mm) if lips is not None else None,
+            graduation_mm=record.thickness.graduation_mm,
+            instrument_error_mm=record.thickness.instrument_error_mm,
+            index_deg=record.thickness.index_deg,
+            entry_unit=Unit.MM.value,
+            stations_deg=record.thickness.stations_deg.tolist(),
+            radii_mm=record.thickness.radii_mm.tolist(),
+            typed=[repr(value) for value in values],
+            readings_mm=values,
+            lips_within_mm=lips.within_mm if lips is not None else 0.05,
+            created_by=user,
+        )
+        _keep(user, measured)
+        if lips is not None:
+            typed |= {"lip_outboard": f"{lips.outboard_mm!r} mm", "lip_inboard": f"{lips.inboard_mm!r} mm"}
+    if typed or record.findings:
+        look = Look(corner=corner, typed=typed, findings=sorted(record.findings), unit=Unit.MM.value)
+        _keep(user, look)
+        corner.look = look
+
+
+def _look_texts(record: CornerRecord) -> dict[str, str]:
+    lists: dict[str, tuple[float, ...]] = {}
+    if record.pads is not None:
+        lists |= {"pad_inner": record.pads.inner, "pad_outer": record.pads.outer}
+    if record.drum is not None:
+        lists |= {"drum_diameter": record.drum.diameters_mm, "linings": record.drum.linings_mm}
+    texts = {name: " ".join(map(repr, values)) for name, values in lists.items() if values}
+    if record.bearing_play_mm is not None:
+        texts["bearing_play"] = repr(record.bearing_play_mm)
+    return texts
+
+
+def _caliper(graduation_mm: float) -> Instrument:
+    caliper, _made = Instrument.objects.get_or_create(
+        name=f"Caliper of a case file, {graduation_mm:g} mm",
+        defaults={"kind": Instrument.Kind.CALIPER, "graduation_mm": graduation_mm},
+    )
+    return caliper
+
+
+def _sweep(user: User, corner: Corner, record: SweepRecord) -> None:
+    values = [*record.readings_mm.tolist(), record.closing_mm]
+    _keep(
+        user,
+        Sweep(
+            corner=corner,
+            surface=record.surface.value,
+            radius_mm=record.radius_mm,
+            read_to=record.read_to,
+            cleaned=record.cleaned,
+            nuts_torqued=record.nuts_torqued,
+            graduation_mm=record.graduation_mm,
+            instrument_error_mm=record.instrument_error_mm,
+            index_deg=record.index_deg,
+            entry_unit=Unit.MM.value,
+            stations_deg=record.stations_deg.tolist(),
+            typed=["" if value is None else repr(value) for value in values],
+            readings_mm=values,
+            created_by=user,
+        ),
+    )
+
+
+def _keep(user: User, row: Any) -> None:
+    row._history_user = user
+    row._change_reason = "case file"
+    row.save()

@@ -1,0 +1,16 @@
+"""Forms of files."""
+
+from typing import Final
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from workshop.fields import SmallFileField
+
+MAX_BYTES: Final = 20_000_000  # of a file somebody sends
+
+
+class CaseFileForm(forms.Form):
+    """A case file to open as a job."""
+
+    case = SmallFileField(label=_("Case file (iron-compass-case/1)"), most_bytes=MAX_BYTES)

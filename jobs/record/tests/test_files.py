@@ -1,0 +1,111 @@
+"""A job as files, a file as a job."""
+
+import csv
+import io
+import json
+from unittest import mock
+
+from django.core.exceptions import PermissionDenied
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from compass.__main__ import main
+from compass.files.write_verdict import corner_to_data
+from compass.ground.units import Unit
+from compass.tests.test_casefile import CASE, run
+from demo.build import build_demo
+from jobs.judging import judge
+from jobs.measure.actions import add_quick, withdraw_quick
+from jobs.models import Job, QuickReading
+from jobs.record.case_in import import_case
+from jobs.record.case_out import job_case_data, job_verdict_data
+from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
+from workshop.models import Vehicle
+
+DECIDED_WITH_THE_AXLE = {"remedies", "recommended", "because"}
+
+
+class Files(Workshop):
+    """Cases out and in; the readings as a table."""
+
+    def test_the_application_and_the_command_line_agree_to_the_last_digit(self) -> None:
+        build_demo()
+        checked = 0
+        for job in Job.objects.filter(pk__gt=self.job.pk).select_related("vehicle"):
+            code, out, err = run("diagnose", "-", stdin=json.dumps(job_case_data(job)).encode())
+            self.assertEqual((code, err), (0, ""))
+            told = json.loads(out)
+            self.assertEqual(told, json.loads(json.dumps(job_verdict_data(job))))
+            for corner in job.corners.exclude(verdict={}):
+                checked += 1
+                whole = next(c for c in told["corners"] if c["position"] == corner.position)
+                # What a corner gets is decided with its axle; beside the corner stands what it says by itself.
+                own = {name: value for name, value in whole.items() if name not in DECIDED_WITH_THE_AXLE}
+                self.assertEqual({name: corner.verdict[name] for name in own}, own)
+        self.assertGreater(checked, 20)
+
+    def test_a_case_file_comes_in_and_goes_out_the_same(self) -> None:
+        corner = CASE["corners"][0]
+        spec = corner["spec"] | {"features": ["drum_in_hat"], "index_positions": [0, 144], "min_pad_mm": 3.0}
+        full = CASE | {
+            "complaint": {"felt_in": ["seat"], "speed_kmh": [60, 90]},
+            "corners": [
+                corner
+                | {
+                    "spec": spec,
+                    "high_spots": [
+                        {"surface": "rotor_outboard", "radius_mm": 138, "index_deg": 144, "cleaned": True,
+                         "nuts_torqued": True, "tir_mm": 0.09, "high_deg": 210.5, "graduation_mm": 0.01}
+                    ],
+                    "thickness": corner["thickness"] | {"over_lips": {"outboard_mm": 0.31, "inboard_mm": 0.2}},
+                    "bearing_play_mm": 0.0123,
+                    "pads_mm": {"inner": [6.0, 6.1], "outer": [7.5]},
+                    "drum_mm": {"diameters": [190.1], "linings": [1.2]},
+                    "findings": ["rust_at_joint"],
+                },
+                corner | {"position": "RR", "sweeps": []},
+            ],
+        }  # fmt: skip
+        code, out, _ = run("diagnose", "-", stdin=json.dumps(full).encode())
+        self.assertEqual(code, 0)
+        job = import_case(self.user, json.dumps(full).encode())
+        self.assertEqual(json.loads(out), json.loads(json.dumps(job_verdict_data(job))))
+        self.assertEqual(job.vehicle.label, "Minibus 6")
+        self.assertEqual(job_case_data(job)["complaint"], full["complaint"])
+
+    def test_a_bad_file_is_refused_whole_with_every_fault(self) -> None:
+        jobs, vehicles = Job.objects.count(), Vehicle.objects.count()
+        bad = {
+            "fault": (CASE | {"colour": "red"}, "colour: unknown key"),
+            "position": (CASE | {"vehicle": {"label": "Bike", "kind": "motorcycle"}}, "corners: positions of Bike"),
+        }
+        for name, (data, words) in bad.items():
+            with self.subTest(name):
+                upload = SimpleUploadedFile("case.json", json.dumps(data).encode())
+                answer = self.client.post(reverse("jobs:import"), {"case": upload})
+                self.assertContains(answer, words, status_code=422)
+        self.assertEqual((Job.objects.count(), Vehicle.objects.count()), (jobs, vehicles))
+        with self.assertRaises(PermissionDenied):
+            import_case(self.trainee, json.dumps(CASE).encode())
+
+    def test_files_of_a_job_are_handed_out(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        fill(self.user, self.round, THICKNESS)
+        add_quick(
+            self.user, self.corner, typed="9", unit=Unit.DIVISION, surface="rotor_outboard", radius_mm=138.0,
+            index_deg=0.0, cleaned=True, nuts_torqued=True, graduation_mm=0.01, high_deg=228.0, within_deg=15.0,
+        )  # fmt: skip
+        withdraw_quick(self.user, QuickReading.objects.get(), withdrawn=True)
+        rows = list(
+            csv.DictReader(io.StringIO(self.client.get(reverse("jobs:readings", args=[self.job.pk])).content.decode()))
+        )
+        self.assertEqual(len(rows), 21)
+        self.assertEqual((rows[0]["typed"], rows[0]["reading_mm"], rows[10]["station"]), ("1.5", "0.015", "closing"))
+        case = self.client.get(reverse("jobs:case", args=[self.job.pk])).json()
+        self.assertNotIn("high_spots", case["corners"][0])
+        with mock.patch("sys.stdout", io.StringIO()):
+            self.assertEqual(main(["schema", "case-1"]), 0)
+        verdict = self.client.get(reverse("jobs:verdict", args=[self.job.pk])).json()
+        alone = json.loads(json.dumps(corner_to_data(judge(self.corner).verdict)))
+        for name in set(alone) - DECIDED_WITH_THE_AXLE:
+            self.assertEqual(verdict["corners"][0][name], alone[name])

@@ -1,0 +1,90 @@
+"""A job as files: the case, its verdict, its readings; and a case file as a job."""
+
+import csv
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET, require_http_methods
+
+from compass.ground.errors import CaseFileError
+from jobs.frame import job_context
+from jobs.models import Job
+from jobs.record.case_in import import_case as import_case_action
+from jobs.record.case_out import job_case_data, job_verdict_data
+from jobs.record.forms import CaseFileForm
+from jobs.record.readings_csv import _COLUMNS, _sweep_rows, _text
+from jobs.record.trail import changes_of
+from workshop.permissions import Deed, require
+
+
+@require_GET
+def case_json(request: HttpRequest, pk: int) -> HttpResponse:
+    """Hand out a job's evidence as a case file."""
+    return _json(job_case_data(_job(request, pk)), f"iron-compass-job-{pk}.json")
+
+
+@require_GET
+def verdict_json(request: HttpRequest, pk: int) -> HttpResponse:
+    """Hand out the core's verdict on a job: the same the command line gives on its case file."""
+    return _json(job_verdict_data(_job(request, pk)), f"iron-compass-verdict-{pk}.json")
+
+
+@require_GET
+def readings_csv(request: HttpRequest, pk: int) -> HttpResponse:
+    """Hand out every reading of a job as a table, as typed and in millimetres."""
+    job = _job(request, pk)
+    response = HttpResponse(content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="iron-compass-readings-{pk}.csv"'
+    writer = csv.writer(response)
+    writer.writerow(_COLUMNS)
+    for corner in job.corners.prefetch_related("sweeps__instrument", "rounds__instrument"):
+        for sweep in corner.sweeps.all():
+            writer.writerows(_sweep_rows(corner.position, sweep))
+        for measured in corner.rounds.all():
+            stations = len(measured.stations_deg)
+            for slot, (text, mm) in enumerate(zip(measured.typed, measured.readings_mm, strict=True)):
+                k, row = slot % stations, slot // stations
+                head = (corner.position, "thickness", "", measured.instrument or "", measured.radii_mm[row])
+                place = (measured.index_deg, "", "", k + 1, measured.stations_deg[k])
+                writer.writerow((*head, *place, _text(text), mm))
+    return response
+
+
+@require_http_methods(["GET", "POST"])
+def import_case(request: HttpRequest) -> HttpResponse:
+    """Open a case file as a job; every fault is named, and nothing is written unless all of it holds."""
+    require(request.user, Deed.OPEN_JOB)
+    form = CaseFileForm(request.POST or None, request.FILES or None)
+    faults: list[str] = []
+    if request.method == "POST" and form.is_valid():
+        try:
+            job = import_case_action(request.user, form.cleaned_data["case"].read())
+            return redirect("jobs:complaint", job.pk)
+        except CaseFileError as error:
+            faults = [str(fault) for fault in error.faults]
+            form.add_error("case", _("This file was not taken; nothing was written."))
+    return render(
+        request, "jobs/record/import.html", {"form": form, "faults": faults}, status=422 if form.errors else 200
+    )
+
+
+def _job(request: HttpRequest, pk: int) -> Job:
+    require(request.user, Deed.READ_JOBS)
+    return get_object_or_404(Job.objects.select_related("vehicle"), pk=pk)
+
+
+def _json(data: dict[str, object], name: str) -> JsonResponse:
+    response = JsonResponse(data, json_dumps_params={"indent": 1, "ensure_ascii": False})
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@require_GET
+def changes(request: HttpRequest, pk: int) -> HttpResponse:
+    """List who changed what on a job, newest first."""
+    require(request.user, Deed.READ_JOBS)
+    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    context: dict[str, Any] = {**job_context(job, leg="changes"), "changes": changes_of(job)}
+    return render(request, "jobs/record/changes.html", context)

@@ -1,0 +1,1 @@
+"""A vehicle's past."""

@@ -1,0 +1,25 @@
+"""Forms about a vehicle."""
+
+from typing import Any
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from compass.ground.units import Unit
+from jobs.models import RotorFitting
+from workshop.fields import LengthField
+from workshop.models import POSITION_NAMES, Vehicle
+
+
+class FittingForm(forms.Form):
+    """That a rotor was fitted."""
+
+    position = forms.ChoiceField(label=_("Corner"))
+    odometer_km = forms.IntegerField(label=_("Odometer when fitted (km)"), min_value=0, max_value=9_999_999)
+    thickness_mm = LengthField(label=_("Thickness then"), most_mm=100, large=True)
+    source = forms.ChoiceField(label=_("Thickness is"), choices=RotorFitting.Source.choices)
+
+    def __init__(self, *args: Any, unit: Unit, vehicle: Vehicle, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["thickness_mm"].speak(unit)
+        self.fields["position"].choices = [(p, POSITION_NAMES[p]) for p in vehicle.positions]

@@ -1,0 +1,197 @@
+"""Looking back on a vehicle: what each corner's disc has lost over distance, and how far it will last. Reads only."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.utils.translation import gettext as _
+
+from compass.evidence.records import WearRate
+from compass.ground.units import Unit
+from compass.measure.wear_rate import Life, Metal, falls, life, unswept_edge
+from compass.words.figures import plain_text
+from compass.words.places import between_studs
+from drawing.wear_line import WearLine, draw_life
+from jobs.adapters import Past as RecordedPast
+from jobs.look_fields import read_look
+from jobs.models import Corner, Job, RotorFitting
+from workshop.models import POSITION_NAMES, AxleLimits, Vehicle, axle_of
+from workshop.words import distance_text
+
+_VISITS = 40  # of a vehicle looked back on: more say nothing new of a disc
+_NOMINAL_U_MM = 0.06  # a new rotor against the maker's figure: ±0.1 mm, an even bound; our estimate
+
+
+@dataclass(frozen=True)
+class Past:
+    """One thickness of the past: metal, the job it came from (None: a fitting), and what it rests on."""
+
+    metal: Metal
+    job_id: int | None
+    words: str
+
+
+@dataclass(frozen=True)
+class CornerHistory:
+    """What one corner's disc has lost and how long it lasts; ``note`` says what the estimate rests on."""
+
+    position: str
+    name: str
+    past: list[Past]
+    life: Life | None
+    svg: str
+    note: str
+    limits: AxleLimits | None
+
+    @property
+    def rate_mm(self) -> float | None:
+        """Wear each 10,000 km, mm."""
+        return None if self.life is None else 10 * self.life.rate_mm
+
+    @property
+    def u_rate_mm(self) -> float | None:
+        """Its expanded uncertainty, mm."""
+        return None if self.life is None else 10 * self.life.u_rate_mm
+
+
+def vehicle_history(vehicle: Vehicle, *, unit: Unit) -> list[CornerHistory]:
+    """Return the history of every corner of a vehicle, in two queries and the vehicle's limits."""
+    return [_told(reckoned, unit) for reckoned in _reckon(vehicle)]
+
+
+def past_of(job: Job) -> RecordedPast:
+    """Return what is on record beside a job's evidence: as an imported case told it, else as the vehicle's history."""
+    if "wear" in job.case_rest:
+        told = {position: WearRate(**rate) for position, rate in job.case_rest["wear"].items()}
+        return RecordedPast(told, frozenset(job.case_rest.get("plates", ())))
+    wear = {
+        r.position: WearRate(mm_per_1000_km=r.life.rate_mm, u_mm=r.life.u_rate_mm)
+        for r in _reckon(job.vehicle)
+        if r.life is not None and r.life.rate_mm > 0
+    }
+    fitted = [plate.position for plate in job.vehicle.fitted_plates.all() if not plate.taken_out]
+    return RecordedPast(wear, frozenset(fitted))
+
+
+def plates_of(vehicle: Vehicle, *, unit: Unit) -> list[dict[str, Any]]:
+    """Return the correction plates on a vehicle's record, newest first."""
+    rows = vehicle.fitted_plates.select_related("plate", "created_by").order_by("-pk")
+    return [
+        {
+            "row": row,
+            "name": POSITION_NAMES[row.position],
+            "plate": plain_text(row.plate.correction_mm, unit=unit),
+            "place": between_studs(row.thin_deg, row.plate.studs, translate=_),
+            "at": distance_text(row.odometer_km, unit) if row.odometer_km is not None else "",
+        }
+        for row in rows
+    ]
+
+
+@dataclass(frozen=True)
+class _Reckoned:
+    position: str
+    past: list[Past]
+    life: Life | None
+    note: str
+    fitted_km: int | None
+    limits: AxleLimits | None
+
+
+def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
+    visits = Job.objects.filter(vehicle=vehicle, odometer_km__isnull=False).order_by("-created_at")[:_VISITS]
+    corners = list(
+        Corner.objects.filter(job__in=visits)
+        .select_related("job", "limits", "look")
+        .order_by("job__odometer_km", "job_id")
+    )
+    fittings = list(vehicle.rotor_fittings.all())
+    in_force: dict[str, AxleLimits] = {}
+    for limits in vehicle.limits.order_by("created_at", "pk"):
+        in_force[limits.axle] = limits
+    return [
+        _reckon_corner(
+            position,
+            [c for c in corners if c.position == position],
+            [f for f in fittings if f.position == position],
+            in_force.get(axle_of(position)),
+        )
+        for position in vehicle.positions
+    ]
+
+
+def _reckon_corner(
+    position: str, corners: list[Corner], fittings: list[RotorFitting], limits: AxleLimits | None
+) -> _Reckoned:
+    measured = [_measured(corner) for corner in corners if corner.verdict.get("thickness", {}).get("min_mm")]
+    fitted = max(fittings, key=lambda f: f.odometer_km, default=None)
+    note = ""
+    past = measured
+    if fitted is not None:
+        past = [_fitted(fitted), *(m for m in measured if m.metal.distance_km > fitted.odometer_km)]
+    elif measured and not falls([m.metal for m in measured]):
+        note = _("thickness has grown between two visits: a rotor was fitted. Record it to count from there.")
+        return _Reckoned(position, past, None, note, None, limits)
+    elif len({m.metal.distance_km for m in measured}) == 1:
+        past, note = _from_edge(measured, corners, limits)
+    ends = {"discard": limits.discard_thickness_mm} if limits is not None else {}
+    if limits is not None and limits.machine_to_thickness_mm:
+        ends["machine_to"] = limits.machine_to_thickness_mm
+    lasting = life([p.metal for p in past], ends)
+    if lasting is None and not note and fitted is None:
+        note = _("two thicknesses at two distances are needed")
+    return _Reckoned(position, past, lasting, note, fitted.odometer_km if fitted is not None else None, limits)
+
+
+def _told(r: _Reckoned, unit: Unit) -> CornerHistory:
+    note = r.note
+    if r.fitted_km is not None:
+        note = _("from the rotor fitted at %(at)s") % {"at": distance_text(r.fitted_km, unit)}
+    drawn = _draw(r.past, r.life, r.limits, unit)
+    return CornerHistory(r.position, str(POSITION_NAMES[r.position]), r.past, r.life, drawn, note, r.limits)
+
+
+def _measured(corner: Corner) -> Past:
+    thickness = corner.verdict["thickness"]
+    u_mm = (thickness["u_mm"] or 0.0) / 2  # U is about two standard uncertainties
+    return Past(Metal(corner.job.odometer_km, thickness["min_mm"], u_mm), corner.job_id, _("measured"))
+
+
+def _fitted(fitting: RotorFitting) -> Past:
+    u_mm = 0.002 if fitting.source == RotorFitting.Source.MEASURED else _NOMINAL_U_MM
+    return Past(Metal(fitting.odometer_km, fitting.thickness_mm, u_mm), None, str(fitting.get_source_display()))
+
+
+def _from_edge(measured: list[Past], corners: list[Corner], limits: AxleLimits | None) -> tuple[list[Past], str]:
+    """Start from the unswept edge, else the maker's figure, as if the disc had run since the vehicle was new."""
+    edges = [
+        read_look(corner.look.typed, Unit(corner.look.unit)).one("edge")
+        for corner in corners
+        if getattr(corner, "look", None) is not None
+    ]
+    edge = next((mm for mm in reversed(edges) if mm), None)
+    if edge is not None:
+        original, u_mm = unswept_edge(edge)
+        note = _("estimate: original thickness from the unswept edge, run since the vehicle was new at the longest")
+    elif limits is not None and limits.nominal_thickness_mm:
+        original, u_mm = limits.nominal_thickness_mm, _NOMINAL_U_MM
+        note = _("estimate: original thickness by the maker, run since the vehicle was new at the longest")
+    else:
+        return measured, ""
+    return [Past(Metal(0.0, original, u_mm), None, _("original, estimated")), *measured], note
+
+
+def _draw(past: list[Past], lasting: Life | None, limits: AxleLimits | None, unit: Unit) -> str:
+    if not past or limits is None:
+        return ""
+    line = WearLine(
+        points=tuple((p.metal.distance_km, p.metal.thickness_mm) for p in past),
+        rate_mm=lasting.rate_mm if lasting is not None else None,
+        low_km=lasting.to["discard"].low_km if lasting is not None else None,
+        high_km=lasting.to["discard"].high_km if lasting is not None else None,
+        discard_mm=limits.discard_thickness_mm,
+        machine_to_mm=limits.machine_to_thickness_mm,
+        nominal_mm=limits.nominal_thickness_mm,
+    )
+    labels: dict[str, Any] = {"discard": _("discard"), "machine_to": _("machine-to"), "nominal": _("new")}
+    labels["here"] = distance_text(max(p.metal.distance_km for p in past), unit)
+    return draw_life(line, labels=labels, title=_("Thickness over distance driven"))

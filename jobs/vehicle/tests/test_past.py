@@ -1,0 +1,33 @@
+"""A vehicle's past."""
+
+from django.urls import reverse
+
+from compass.ground.units import Unit
+from jobs.models import RotorFitting
+from jobs.tests.base import THICKNESS, Workshop, fill
+from jobs.vehicle.actions import fit_rotor
+from jobs.vehicle.past import vehicle_history
+from workshop.tests.base import client_of
+
+
+class Past(Workshop):
+    """What a disc has lost over distance."""
+
+    def test_wear_is_counted_from_the_rotor_fitted(self) -> None:
+        fill(self.user, self.round, THICKNESS)
+        front_left = vehicle_history(self.vehicle, unit=Unit.MM)[0]
+        self.assertIn("estimate", front_left.note)
+        fit_rotor(self.user, self.vehicle, position="FL", odometer_km=44_210, thickness_mm=28.0, source="measured")
+        worn = vehicle_history(self.vehicle, unit=Unit.MM)[0]
+        self.assertAlmostEqual(worn.rate_mm, 10 * (28.0 - 26.411) / 40, delta=0.01)
+        self.assertEqual(set(worn.life.to), {"discard", "machine_to"})
+        page = self.client.get(reverse("jobs:vehicle", args=[self.vehicle.pk]))
+        self.assertContains(page, "9 in 10 between")
+
+    def test_recording_a_rotor_is_for_the_trained(self) -> None:
+        form = {"position": "FL", "odometer_km": "40000", "thickness_mm": "28", "source": "measured"}
+        address = reverse("jobs:vehicle", args=[self.vehicle.pk])
+        self.assertEqual(client_of(self.trainee).post(address, form).status_code, 403)
+        self.assertContains(self.client.post(address, form | {"thickness_mm": "0"}), "_error", status_code=422)
+        self.assertEqual(self.client.post(address, form).status_code, 302)
+        self.assertEqual(RotorFitting.objects.get().history.get().history_user, self.user)

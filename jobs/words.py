@@ -1,0 +1,35 @@
+"""Figures, money and settings in words, for every leg."""
+
+from django.utils.formats import number_format
+from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
+
+from compass.ground.units import Unit
+from compass.words.figures import LengthText, length_text, plain_text
+from compass.words.places import between_studs
+
+
+def about(mm: float, unit: Unit, *, u_mm: float = 0.02) -> LengthText:
+    """Say an estimated length no finer than it means: to 0.01 mm unless told otherwise."""
+    return length_text(mm, unit=unit, u_mm=u_mm)
+
+
+def money_text(amount: float, currency: str) -> str:
+    """Say an amount in whole units with the workshop's currency."""
+    return f"{number_format(round(amount), force_grouping=True)} {currency}".strip()
+
+
+def setting_words(settings: dict[str, float], studs: int, unit: Unit) -> str:
+    """Say how a rotor and a plate are set."""
+    words = []
+    turned = round(settings.get("index_deg", 0.0) * studs / 360, 2)
+    if settings.get("plate_mm"):
+        plate = plain_text(settings["plate_mm"], unit=unit)
+        place = between_studs(settings.get("plate_deg", 0.0), studs, translate=_)
+        words.append(
+            _("plate %(plate)s %(unit)s, thin side %(place)s")
+            % {"plate": plate.figure, "unit": plate.unit, "place": place}
+        )
+    if turned:
+        words.append(ngettext("rotor on %(n)s stud", "rotor on %(n)s studs", round(turned)) % {"n": f"{turned:g}"})
+    return " · ".join(words)

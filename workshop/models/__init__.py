@@ -1,0 +1,25 @@
+"""Rows of this app, one room a subject; import them from here."""
+
+from workshop.models.instruments import Instrument
+from workshop.models.limits import LIMIT_FIGURES, AxleLimits, LibraryLimits, LimitFigures
+from workshop.models.people import User
+from workshop.models.tooling import MINUTE_FIELDS, PRICE_FIELDS, Lathe, PlateKind, ShopFigures
+from workshop.models.vehicles import POSITION_NAMES, POSITIONS_BY_KIND, Vehicle, axle_of
+
+__all__ = [
+    "LIMIT_FIGURES",
+    "MINUTE_FIELDS",
+    "POSITIONS_BY_KIND",
+    "POSITION_NAMES",
+    "PRICE_FIELDS",
+    "AxleLimits",
+    "Instrument",
+    "Lathe",
+    "LibraryLimits",
+    "LimitFigures",
+    "PlateKind",
+    "ShopFigures",
+    "User",
+    "Vehicle",
+    "axle_of",
+]

@@ -1,0 +1,86 @@
+"""Vehicles and the wheels they have."""
+
+from typing import ClassVar, Final
+
+from django.db import models
+from django.db.models import Q
+from django.db.models.functions import Lower
+from django.utils.translation import gettext_lazy as _
+from simple_history.models import HistoricalRecords
+
+POSITIONS_BY_KIND: Final[dict[str, tuple[str, ...]]] = {
+    "car": ("FL", "FR", "RL", "RR"),
+    "van": ("FL", "FR", "RL", "RR"),
+    "light_truck": ("FL", "FR", "RL", "RR"),
+    "trailer": ("A1L", "A1R", "A2L", "A2R"),
+    "motorcycle": ("F", "R"),
+}
+
+
+POSITION_NAMES: Final = {
+    "FL": _("Front left"),
+    "FR": _("Front right"),
+    "RL": _("Rear left"),
+    "RR": _("Rear right"),
+    "F": _("Front"),
+    "R": _("Rear"),
+    "A1L": _("Axle 1 left"),
+    "A1R": _("Axle 1 right"),
+    "A2L": _("Axle 2 left"),
+    "A2R": _("Axle 2 right"),
+}
+
+
+def axle_of(position: str) -> str:
+    """Return the axle a position belongs to: FL → F, A1R → A1, F → F."""
+    return position if position in ("F", "R") else position[:-1]
+
+
+class VehicleQuerySet(models.QuerySet["Vehicle"]):
+    """Named reads of vehicles."""
+
+    def matching(self, words: str) -> "VehicleQuerySet":
+        """Keep vehicles whose label or registration holds every word."""
+        found = self
+        for word in words.split()[:6]:
+            found = found.filter(Q(label__icontains=word) | Q(registration__icontains=word))
+        return found
+
+
+class Vehicle(models.Model):
+    """A vehicle of the fleet."""
+
+    class Kind(models.TextChoices):
+        """Decides the positions of its corners."""
+
+        CAR = "car", _("car")
+        VAN = "van", _("van")
+        LIGHT_TRUCK = "light_truck", _("light truck")
+        TRAILER = "trailer", _("trailer")
+        MOTORCYCLE = "motorcycle", _("motorcycle")
+
+    label = models.CharField(_("name"), max_length=60)
+    registration = models.CharField(_("registration"), max_length=16, blank=True)
+    kind = models.CharField(_("kind"), max_length=12, choices=Kind.choices, default=Kind.VAN)
+    model = models.CharField(_("make and model"), max_length=60, blank=True)
+    odometer_km = models.PositiveIntegerField(_("odometer (km)"), null=True, blank=True)
+    rolling_circumference_mm = models.PositiveIntegerField(_("rolling circumference (mm)"), null=True, blank=True)
+    history = HistoricalRecords()
+
+    objects = VehicleQuerySet.as_manager()
+
+    class Meta:
+        ordering: ClassVar = ["label"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(Lower("label"), name="vehicle_label_once"),
+            models.CheckConstraint(condition=~Q(label=""), name="vehicle_has_a_label"),
+        ]
+
+    def __str__(self) -> str:
+        """Show the fleet name."""
+        return self.label
+
+    @property
+    def positions(self) -> tuple[str, ...]:
+        """The corners this vehicle has."""
+        return POSITIONS_BY_KIND[self.kind]

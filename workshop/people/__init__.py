@@ -1,0 +1,1 @@
+"""People: sign-in, preferences, roles."""

@@ -1,0 +1,1 @@
+"""The store: limits, instruments, tooling, the workshop's own figures."""

@@ -1,0 +1,261 @@
+"""Forms of the store."""
+
+from typing import Any, ClassVar, Final
+
+from django import forms
+from django.utils.translation import gettext_lazy as _
+
+from compass.evidence.shop import MINUTES, PRICES, WARRANTY_KM, WEAR_ALLOWANCE_MM
+from compass.ground.units import Unit
+from workshop.fields import LengthField, NumberField, SeatsField, SmallFileField, TorqueField
+from workshop.models import MINUTE_FIELDS, PRICE_FIELDS, AxleLimits, Instrument, Lathe, PlateKind, ShopFigures
+
+FEATURES: Final = (
+    ("slotted", _("slotted")),
+    ("drilled", _("drilled")),
+    ("drum_in_hat", _("with a drum in its hat")),
+    ("floating", _("floating")),
+    ("captive", _("captive behind its hub")),
+    ("metal_matrix", _("metal matrix")),
+    ("carbon", _("carbon")),
+)
+
+
+def hold_thicknesses(form: forms.BaseForm, data: dict[str, Any]) -> None:
+    """Hold new, machine-to and discard thickness against each other, each fault beside its field."""
+    discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
+    machine_to = data.get("machine_to_thickness_mm")
+    if discard and new and new <= discard:
+        form.add_error("nominal_thickness_mm", _("A new disc is thicker than discard. Check both."))
+    if discard and machine_to and machine_to < discard:
+        form.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
+
+
+class LimitsForm(forms.Form):
+    """Limits of an axle, in the person's own units, with their source. ``MORE`` are those few parts have."""
+
+    studs = forms.IntegerField(label=_("Studs"), min_value=1, max_value=24, initial=5)
+    rotor = forms.ChoiceField(label=_("Rotor"), choices=AxleLimits.Rotor.choices)
+    measuring_radius_mm = LengthField(label=_("Measuring radius"), most_mm=400, large=True)
+    max_runout_mm = LengthField(label=_("Lateral runout, at most"), most_mm=2)
+    max_thickness_variation_mm = LengthField(label=_("Thickness variation, at most"), most_mm=1)
+    discard_thickness_mm = LengthField(label=_("Discard thickness"), most_mm=100, large=True)
+    machine_to_thickness_mm = LengthField(label=_("Machine-to (if given)"), most_mm=100, large=True, required=False)
+    nominal_thickness_mm = LengthField(label=_("New (if known)"), most_mm=100, large=True, required=False)
+    wheel_torque_nm = TorqueField(label=_("Wheel torque"), required=False)
+    source = forms.ChoiceField(label=_("Source"), choices=AxleLimits.Source.choices)
+    max_hub_runout_mm = LengthField(label=_("Hub runout, at most"), most_mm=2, required=False)
+    hub_runout_radius_mm = LengthField(label=_("at hub radius"), most_mm=400, large=True, required=False)
+    max_bearing_play_mm = LengthField(label=_("Bearing play, at most"), most_mm=2, required=False)
+    min_pad_mm = LengthField(label=_("Pad, at least"), most_mm=30, large=True, required=False)
+    max_drum_diameter_mm = LengthField(label=_("Drum in the hat, at most"), most_mm=500, large=True, required=False)
+    min_lining_mm = LengthField(label=_("Shoe lining, at least"), most_mm=20, large=True, required=False)
+    swept_inner_radius_mm = LengthField(label=_("Swept band, inner radius"), most_mm=400, large=True, required=False)
+    swept_outer_radius_mm = LengthField(label=_("Swept band, outer radius"), most_mm=400, large=True, required=False)
+    new_rotor_runout_mm = LengthField(label=_("A new rotor’s runout, at most"), most_mm=1, required=False)
+    new_hub_runout_mm = LengthField(label=_("A new hub’s runout, at most"), most_mm=1, required=False)
+    index_positions = SeatsField(label=_("The rotor goes on"))
+    features = forms.MultipleChoiceField(
+        label=_("The rotor is"), choices=FEATURES, required=False, widget=forms.CheckboxSelectMultiple
+    )
+
+    MORE: ClassVar = (
+        "max_hub_runout_mm",
+        "hub_runout_radius_mm",
+        "max_bearing_play_mm",
+        "min_pad_mm",
+        "max_drum_diameter_mm",
+        "min_lining_mm",
+        "swept_inner_radius_mm",
+        "swept_outer_radius_mm",
+        "new_rotor_runout_mm",
+        "new_hub_runout_mm",
+        "index_positions",
+        "features",
+    )
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for field in self.fields.values():
+            if isinstance(field, (LengthField, TorqueField)):
+                field.speak(unit)
+
+    @property
+    def main_fields(self) -> list[forms.BoundField]:
+        """The fields every axle has."""
+        return [field for field in self if field.name not in self.MORE]
+
+    @property
+    def more_fields(self) -> list[forms.BoundField]:
+        """The fields only some have, without the features."""
+        return [field for field in self if field.name in self.MORE and field.name != "features"]
+
+    def clean(self) -> dict[str, Any]:
+        """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
+        data = super().clean() or {}
+        for name, field in self.fields.items():
+            stored = self.initial.get(name)
+            if isinstance(field, (LengthField, TorqueField)) and stored is not None and name in data:
+                untouched = self.data.get(self.add_prefix(name)) == field.prepare_value(stored)
+                data[name] = stored if untouched else data[name]
+        hold_thicknesses(self, data)
+        inner, outer = data.get("swept_inner_radius_mm"), data.get("swept_outer_radius_mm")
+        if inner and outer and outer <= inner:
+            self.add_error("swept_outer_radius_mm", _("The outer radius is larger than the inner. Check both."))
+        if data.get("max_hub_runout_mm") and not data.get("hub_runout_radius_mm") and not self.errors:
+            self.add_error("hub_runout_radius_mm", _("A hub limit counts at a radius. Type it."))
+        return data
+
+
+class LibraryForm(LimitsForm):
+    """Limits of a vehicle model's axle for the library."""
+
+    model = forms.CharField(label=_("Make and model"), max_length=60)
+    axle = forms.ChoiceField(label=_("Axle"), choices=[(axle, axle) for axle in ("F", "R", "A1", "A2")])
+    field_order = ("model", "axle")
+
+
+class InstrumentForm(forms.ModelForm):
+    """An instrument and its last check."""
+
+    graduation_mm = LengthField(label=_("Graduation"), most_mm=1)
+    error_limit_mm = LengthField(label=_("Error limit"), most_mm=1, least_mm=-1.0)
+
+    class Meta:
+        model = Instrument
+        fields = (
+            "name",
+            "kind",
+            "native",
+            "graduation_mm",
+            "face",
+            "divisions",
+            "error_limit_mm",
+            "checked_on",
+            "check_every_days",
+            "retired",
+        )
+        widgets: ClassVar = {"checked_on": forms.DateInput({"type": "date"}, format="%Y-%m-%d")}
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name in ("graduation_mm", "error_limit_mm"):
+            self.fields[name].speak(unit)
+
+
+class LatheForm(forms.ModelForm):
+    """A lathe's profile, lengths in the person's own unit."""
+
+    mm_per_line = LengthField(label=_("One line of the knob feeds"), most_mm=1, required=False)
+    min_depth_mm = LengthField(label=_("Least depth, a face and pass"), most_mm=1)
+    max_vented_mm = LengthField(label=_("Most, vented disc"), most_mm=2, required=False)
+    max_solid_mm = LengthField(label=_("Most, solid disc"), most_mm=2, required=False)
+    finish_depth_mm = LengthField(label=_("A finish pass takes"), most_mm=1, required=False)
+    runout_left_mm = LengthField(label=_("Runout it leaves"), most_mm=0.2)
+
+    class Meta:
+        model = Lathe
+        fields = (
+            "name",
+            "kind",
+            "mm_per_line",
+            "runout_left_mm",
+            "min_depth_mm",
+            "finish_depth_mm",
+            "max_vented_mm",
+            "max_solid_mm",
+            "feed_rough",
+            "feed_finish",
+            "tip_corners",
+            "tip_corner_now",
+            "retired",
+        )
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for field in self.fields.values():
+            if isinstance(field, LengthField):
+                field.speak(unit)
+
+    def clean(self) -> dict[str, Any]:
+        """Hold depths and tip corners against each other."""
+        data = super().clean() or {}
+        least = data.get("min_depth_mm")
+        for name in ("max_vented_mm", "max_solid_mm", "finish_depth_mm"):
+            if least and data.get(name) and data[name] < least:
+                self.add_error(name, _("Less than the least depth: the tip would rub and burn. Check both."))
+        corners, now = data.get("tip_corners"), data.get("tip_corner_now")
+        if corners and now and not 1 <= now <= corners:
+            self.add_error("tip_corner_now", _("This tip has %(n)s corners.") % {"n": corners})
+        return data
+
+
+class PlateForm(forms.ModelForm):
+    """A kind of correction plate and its stock."""
+
+    correction_mm = LengthField(label=_("Correction (TIR)"), most_mm=1)
+    reference_radius_mm = LengthField(label=_("At radius"), most_mm=400, large=True)
+
+    class Meta:
+        model = PlateKind
+        fields = ("correction_mm", "reference_radius_mm", "studs", "positions", "stock")
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name in ("correction_mm", "reference_radius_mm"):
+            self.fields[name].speak(unit)
+
+
+class FiguresForm(forms.ModelForm):
+    """The workshop's own prices, minutes and policy; what is left empty is an estimate, shown in the field."""
+
+    wear_allowance_mm = LengthField(label=_("Wear allowance over discard"), most_mm=5, required=False)
+    version = forms.IntegerField(widget=forms.HiddenInput)
+
+    class Meta:
+        model = ShopFigures
+        fields = (
+            "policy",
+            "currency",
+            *PRICE_FIELDS.values(),
+            *MINUTE_FIELDS.values(),
+            "warranty_km",
+            "wear_allowance_mm",
+        )
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.initial["version"] = self.instance.version
+        self.fields["wear_allowance_mm"].speak(unit)
+        estimates = {PRICE_FIELDS[k]: v for k, v in PRICES.items()}
+        estimates |= {MINUTE_FIELDS[k]: v for k, v in MINUTES.items() if k in MINUTE_FIELDS}
+        estimates |= {"warranty_km": WARRANTY_KM}
+        for name, estimate in estimates.items():
+            self.fields[name] = NumberField(label=self.fields[name].label, required=False)
+            self.fields[name].widget.attrs["placeholder"] = f"≈ {estimate:g}"
+        self.fields["wear_allowance_mm"].widget.attrs["placeholder"] = f"≈ {WEAR_ALLOWANCE_MM:g} mm"
+
+    def figures(self) -> dict[str, Any]:
+        """Return the cleaned figures without the version."""
+        return {name: value for name, value in self.cleaned_data.items() if name != "version"}
+
+    @property
+    def money(self) -> list[forms.BoundField]:
+        """Currency and prices."""
+        return [self[name] for name in ("currency", *PRICE_FIELDS.values())]
+
+    @property
+    def time(self) -> list[forms.BoundField]:
+        """Minutes a corner."""
+        return [self[name] for name in MINUTE_FIELDS.values()]
+
+    @property
+    def distance(self) -> list[forms.BoundField]:
+        """Warranty and wear."""
+        return [self["warranty_km"], self["wear_allowance_mm"]]
+
+
+class LibraryFileForm(forms.Form):
+    """A file for the limits library."""
+
+    file = SmallFileField(label=_("CSV or JSON file"), most_bytes=2_000_000)

@@ -1,0 +1,46 @@
+"""The limits library: what is known of a vehicle model's axles, and how it comes into force on a vehicle."""
+
+from typing import Any
+
+from django.db import transaction
+
+from workshop.models import AxleLimits, LibraryLimits, User, Vehicle, axle_of
+from workshop.permissions import Deed, require
+
+
+def limits_for_axles(user: User, vehicle: Vehicle) -> dict[str, AxleLimits]:
+    """Return the limits in force of each axle; an axle without any takes those of its model from the library."""
+    in_force: dict[str, AxleLimits] = {}
+    for limits in vehicle.limits.order_by("created_at", "pk"):
+        in_force[limits.axle] = limits
+    missing = {axle_of(position) for position in vehicle.positions} - set(in_force)
+    if missing and vehicle.model.strip():
+        for known in LibraryLimits.objects.of_model(vehicle.model).filter(axle__in=missing):
+            in_force[known.axle] = AxleLimits.objects.create(
+                vehicle=vehicle, axle=known.axle, entered_by=known.entered_by, **known.figures()
+            )
+    return in_force
+
+
+@transaction.atomic
+def put_into_library(user: User, rows: list[dict[str, Any]]) -> int:
+    """Put limits of models into the library, all or nothing; unchanged ones keep their row. Return how many are new."""
+    require(user, Deed.SET_LIMITS)
+    fresh = 0
+    for row in rows:
+        limits = LibraryLimits(entered_by=user, **row)
+        known = LibraryLimits.objects.of_model(limits.model).filter(axle=limits.axle).first()
+        if known is not None and known.figures() == limits.figures():
+            continue
+        limits.full_clean()
+        limits.save()
+        fresh += 1
+    return fresh
+
+
+def library_rows(words: str = "") -> list[LibraryLimits]:
+    """Return what is in force in the library, of models that hold ``words``."""
+    rows = LibraryLimits.objects.in_force()
+    for word in words.split()[:6]:
+        rows = rows.filter(model__icontains=word)
+    return list(rows[:400])

@@ -1,0 +1,192 @@
+"""The limits library as files: CSV and JSON, out and in. An import is read whole before a row of it is written."""
+
+import csv
+import io
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any, Final
+
+from django import forms
+from django.utils.translation import gettext as _
+
+from compass.ground.units import MM_PER_INCH
+from workshop.models import LIMIT_FIGURES, LibraryLimits
+from workshop.store.forms import hold_thicknesses
+
+FORMAT: Final = "iron-compass-limits/1"
+MAX_BYTES: Final = 2_000_000
+MAX_ROWS: Final = 5000
+AXLES: Final = ("F", "R", "A1", "A2")
+FEATURES: Final = ("slotted", "drilled", "drum_in_hat", "floating", "captive", "metal_matrix", "carbon")
+COLUMNS: Final = ("model", "axle", *LIMIT_FIGURES)
+_LISTS: Final = ("features", "index_positions")
+
+
+@dataclass(frozen=True)
+class Bad:
+    """One thing wrong with a file: row (None: the whole file), column, what and what to do."""
+
+    row: int | None
+    column: str
+    message: str
+
+
+@dataclass(frozen=True)
+class Read:
+    """A file read without writing anything: its rows, and all that is wrong with them."""
+
+    rows: list[dict[str, Any]]
+    bad: list[Bad]
+
+
+class RowForm(forms.ModelForm):
+    """One row of the library. Lists are words separated by spaces."""
+
+    axle = forms.ChoiceField(choices=[(axle, axle) for axle in AXLES])
+    features = forms.CharField(required=False)
+    index_positions = forms.CharField(required=False)
+
+    class Meta:
+        model = LibraryLimits
+        fields = COLUMNS
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name, field in self.fields.items():
+            if isinstance(field, forms.FloatField):
+                field.max_value = 10_000.0 if name == "wheel_torque_nm" else 1000.0
+
+    def clean_features(self) -> list[str]:
+        """Take closed words only."""
+        words = self.cleaned_data["features"].split()
+        unknown = [word for word in words if word not in FEATURES]
+        if unknown:
+            raise forms.ValidationError(
+                _("“%(word)s” is not known; known: %(known)s.") % {"word": unknown[0], "known": ", ".join(FEATURES)}
+            )
+        return words
+
+    def clean_index_positions(self) -> list[float] | None:
+        """Take degrees."""
+        try:
+            return [float(word) for word in self.cleaned_data["index_positions"].split()] or None
+        except ValueError as error:
+            raise forms.ValidationError(_("Degrees, separated by spaces.")) from error
+
+    def clean(self) -> dict[str, Any]:
+        """Hold the thicknesses against each other, and every figure against zero."""
+        data = super().clean() or {}
+        for name, value in list(data.items()):
+            if isinstance(value, (int, float)) and value <= 0:
+                self.add_error(name, _("Must be more than 0."))
+        hold_thicknesses(self, data)
+        return data
+
+
+def write_csv(rows: Iterable[LibraryLimits]) -> str:
+    """Return the library as CSV, lengths in mm."""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, COLUMNS)
+    writer.writeheader()
+    writer.writerows(_as_text(row) for row in rows)
+    return out.getvalue()
+
+
+def write_json(rows: Iterable[LibraryLimits]) -> str:
+    """Return the library as JSON, lengths in mm."""
+    limits = [{name: getattr(row, name) for name in COLUMNS} for row in rows]
+    return json.dumps({"format": FORMAT, "limits": limits}, indent=1, ensure_ascii=False)
+
+
+def read_file(raw: bytes) -> Read:
+    """Read CSV or JSON, whichever it is, and name every bad row and column."""
+    if len(raw) > MAX_BYTES:
+        return Read([], [Bad(None, "", _("The file is over 2 MB. Send it in parts."))])
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        return Read([], [Bad(None, "", _("Not UTF-8 text (byte %(n)s). Save it as UTF-8.") % {"n": error.start + 1})])
+    records, bad = _json_records(text) if text.lstrip().startswith(("{", "[")) else _csv_records(text)
+    if bad:
+        return Read([], bad)
+    rows = []
+    seen: dict[tuple[str, str], int] = {}
+    for number, record in enumerate(records, start=1):
+        row, wrong = _read_row(number, record)
+        bad += wrong
+        if row is None:
+            continue
+        key = (row["model"].casefold(), row["axle"])
+        if key in seen:
+            bad.append(Bad(number, "model", _("Stands in row %(n)s already.") % {"n": seen[key]}))
+        seen.setdefault(key, number)
+        rows.append(row)
+    if not records:
+        bad.append(Bad(None, "", _("No rows in this file.")))
+    return Read(rows, bad)
+
+
+def _as_text(row: LibraryLimits) -> dict[str, Any]:
+    record = {name: getattr(row, name) for name in COLUMNS}
+    return record | {name: " ".join(str(item) for item in record[name] or []) for name in _LISTS}
+
+
+def _csv_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
+    dialect = csv.excel
+    first = text.partition("\n")[0]
+    if first.count(";") > first.count(","):
+        dialect = type("Semicolons", (csv.excel,), {"delimiter": ";"})
+    try:
+        reader = csv.DictReader(io.StringIO(text), dialect=dialect, restkey="…", strict=True)
+        records = list(reader)
+    except csv.Error as error:
+        return [], [Bad(None, "", _("Not a CSV table: %(why)s.") % {"why": error})]
+    if len(records) > MAX_ROWS:
+        return [], [Bad(None, "", _("More than %(n)s rows. Send them in parts.") % {"n": MAX_ROWS})]
+    return records, _unknown_columns(reader.fieldnames or [])
+
+
+def _json_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
+    try:
+        data = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        return [], [Bad(None, "", _("Not JSON: %(why)s.") % {"why": error})]
+    records = data.get("limits") if isinstance(data, dict) and data.get("format") == FORMAT else None
+    if not isinstance(records, list) or not all(isinstance(record, dict) for record in records):
+        return [], [Bad(None, "", _("Expected format “%(f)s” with a list “limits”.") % {"f": FORMAT})]
+    bad = [bad for n, record in enumerate(records, start=1) for bad in _unknown_columns(list(record), row=n)]
+    for record in records:
+        for name in _LISTS:
+            if isinstance(record.get(name), list):
+                record[name] = " ".join(map(str, record[name]))
+    return records[:MAX_ROWS], bad
+
+
+def _unknown_columns(names: Iterable[str], *, row: int | None = None) -> list[Bad]:
+    known = {*COLUMNS, *(name[:-3] + "_in" for name in COLUMNS if name.endswith("_mm"))}
+    return [Bad(row, str(name), _("Unknown column.")) for name in names if name not in known]
+
+
+def _read_row(number: int, record: dict[str, Any]) -> tuple[dict[str, Any] | None, list[Bad]]:
+    """Read one row; a length may stand in inches under the same name with ``_in``."""
+    bad = []
+    if "…" in record:
+        bad.append(Bad(number, "", _("More cells than columns.")))
+    data = {name: str(value).strip() for name, value in record.items() if value is not None}
+    for name in [name for name in data if name.endswith("_in") and data[name]]:
+        try:
+            data[name[:-3] + "_mm"] = str(float(data[name].replace(",", ".")) * MM_PER_INCH)
+        except ValueError:
+            bad.append(Bad(number, name, _("Enter a number.")))
+    for name in data:
+        if name.endswith(("_mm", "_nm")):
+            data[name] = data[name].replace(",", ".")
+    data.setdefault("rotor", LibraryLimits.Rotor.VENTED)
+    data.setdefault("source", LibraryLimits.Source.WORKSHOP)
+    form = RowForm(data)
+    for name, errors in form.errors.items():
+        bad += [Bad(number, "" if name == "__all__" else name, str(message)) for message in errors]
+    if bad:
+        return None, bad
+    return {name: form.cleaned_data[name] for name in COLUMNS}, []

@@ -1,0 +1,32 @@
+"""People and figures that tests share."""
+
+from django.test import Client
+
+from workshop.models import User
+
+FIGURES = {
+    "studs": 5,
+    "rotor": "vented",
+    "features": [],
+    "discard_thickness_mm": 25.4,
+    "max_runout_mm": 0.05,
+    "max_thickness_variation_mm": 0.015,
+    "measuring_radius_mm": 138.0,
+    "nominal_thickness_mm": 28.0,
+    "machine_to_thickness_mm": 25.8,
+    "source": "maker",
+}
+
+
+def person(role: str = "technician", username: str | None = None) -> User:
+    """Make a person of a role, with a password that is cheap to store."""
+    return User.objects.create(
+        username=username or role, first_name="A", last_name=role.title(), role=role, password="!"
+    )
+
+
+def client_of(user: User) -> Client:
+    """Return a client signed in as ``user``."""
+    client = Client()
+    client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+    return client

@@ -1,0 +1,32 @@
+"""Writes about vehicles and the limits of their axles."""
+
+from typing import Any
+
+from django.db import transaction
+
+from workshop.models import AxleLimits, User, Vehicle
+from workshop.permissions import Deed, require
+
+
+@transaction.atomic
+def add_vehicle(user: User, **fields: Any) -> Vehicle:
+    """Put a vehicle into the fleet."""
+    require(user, Deed.OPEN_JOB)
+    vehicle = Vehicle(**fields)
+    vehicle._history_user = user
+    vehicle.full_clean()
+    vehicle.save()
+    return vehicle
+
+
+@transaction.atomic
+def set_limits(user: User, vehicle: Vehicle, axle: str, **figures: Any) -> AxleLimits:
+    """Set the limits of an axle. Unchanged figures keep the row in force; changed ones make a new row."""
+    require(user, Deed.SET_LIMITS)
+    current = vehicle.limits.filter(axle=axle).first()
+    fresh = AxleLimits(vehicle=vehicle, axle=axle, entered_by=user, **figures)
+    if current is not None and current.figures() == fresh.figures():
+        return current
+    fresh.full_clean()
+    fresh.save()
+    return fresh

@@ -1,0 +1,60 @@
+"""What a person reads when a typed number cannot be used: codes of the core into words, with what to do."""
+
+import math
+
+from django.utils.formats import number_format
+from django.utils.translation import gettext as _
+
+from compass.ground.errors import UnreadableNumberError
+from compass.ground.units import KM_PER_MILE, Unit
+from compass.words.figures import plain_text
+
+
+def unreadable(error: UnreadableNumberError) -> str:
+    """Say what is wrong with a typed text and what to do."""
+    text = error.text
+    match error.code:
+        case "empty":
+            return _("Nothing typed yet.")
+        case "letters":
+            return _("“%(text)s” is not a number. Type figures, such as 0.05 or 5.5.") % {"text": text}
+        case "two_points":
+            return _("“%(text)s” has two decimal signs. Keep one.") % {"text": text}
+        case "mixed_points":
+            return _("“%(text)s” has a comma and a point. Use one decimal sign, no thousands sign.") % {"text": text}
+        case "no_digits":
+            return _("“%(text)s” has no figures yet.") % {"text": text}
+        case "unknown_unit":
+            unit = error.details.get("unit", "")
+            return _("“%(text)s”: “%(unit)s” is no unit. Type figures; mm, thou, in, µm or div may follow.") % {
+                "text": text,
+                "unit": unit,
+            }
+        case "no_divisions":
+            return _("Divisions mean nothing in this field. Type mm or thou.")
+        case "negative":
+            return _("“%(text)s” is below zero. This is a size, so leave out the sign.") % {"text": text}
+        case "too_large":
+            most = error.details["most_mm"]
+            return _("“%(text)s” is more than this instrument can show (%(most)s mm). Check the unit.") % {
+                "text": text,
+                "most": plain_text(float(str(most))).figure,
+            }
+        case _:
+            return _("“%(text)s” cannot be read as a length.") % {"text": text}
+
+
+def distance_text(km: float, unit: Unit) -> str:
+    """Say a distance in km, or in miles where lengths are in thou."""
+    if unit is Unit.THOU:
+        return _("%(figure)s mi") % {"figure": number_format(round(km / KM_PER_MILE), force_grouping=True)}
+    return _("%(figure)s km") % {"figure": number_format(round(km), force_grouping=True)}
+
+
+def about_km(km: float, unit: Unit) -> float:
+    """Return an estimated distance (km) with no more than two figures of it, as its reader counts."""
+    if math.isinf(km) or km <= 0:
+        return km
+    per_unit = KM_PER_MILE if unit is Unit.THOU else 1.0
+    step = 10.0 ** (math.floor(math.log10(km / per_unit)) - 1) * per_unit
+    return round(km / step) * step
