@@ -134,7 +134,7 @@ def main(count: int) -> None:
         _whose(rows, off, kind, bench, verdict)
         if kind in ("half a turn on", "two studs on") and bench.dial.graduation_mm == 0.01:
             _beside_a_textbook(off, sweeps, bench, verdict)
-        result = verdict.thickness.result
+        result = verdict.measured.thickness.result
         if result is not None:
             micrometer = f"micrometer {round_.graduation_mm:g} mm"
             for name in ("minimum", f"minimum, {micrometer}", f"minimum, {len(radii)} radii"):
@@ -146,16 +146,16 @@ def main(count: int) -> None:
 
 def _runout(rows, off, calls, kind: str, bench: Bench, seated: SimulatedCorner, verdict: CornerVerdict) -> None:
     truth = seated.true_tir_mm()
-    tir = verdict.runout.tir
+    tir = verdict.measured.runout.tir
     dial = f"{bench.dial.graduation_mm:g} mm read to {bench.dial.step_mm:g}"
     for name in ("TIR", f"TIR, {kind}", f"TIR, {bench.stations} stations", f"TIR, dial {dial}"):
         _note(rows[name], tir, truth)
     wobble = bench.truth.hub + bench.truth.rotor
-    if abs(wobble) > 0.01 and verdict.runout.high_deg is not None:
-        error = abs(difference_deg(verdict.runout.high_deg, float(np.degrees(np.angle(wobble)))))
+    if abs(wobble) > 0.01 and verdict.measured.runout.high_deg is not None:
+        error = abs(difference_deg(verdict.measured.runout.high_deg, float(np.degrees(np.angle(wobble)))))
         off["high spot, wobble over 0.02 mm, degrees"].append(error)
     if tir is not None:
-        over, within = tir.value_mm - tir.u_mm > 0.05, tir.value_mm + tir.u_mm <= 0.05
+        over, within = tir.value_mm - tir.expanded_mm > 0.05, tir.value_mm + tir.expanded_mm <= 0.05
         wrong = (over and truth <= 0.05) or (within and truth > 0.05)
         calls["wrong" if wrong else "right" if over or within else "too close"] += 1
 
@@ -163,11 +163,11 @@ def _runout(rows, off, calls, kind: str, bench: Bench, seated: SimulatedCorner, 
 def _whose(rows, off, kind: str, bench: Bench, verdict: CornerVerdict) -> None:
     truths = (("hub", bench.truth.hub), ("rotor", bench.truth.rotor), ("joint", bench.truth.joint))
     for name, truth in truths:
-        part = getattr(verdict.whose, name)
+        part = getattr(verdict.measured.whose, name)
         if part is None:
             continue
         for label in (name, f"{name}, {kind}"):
-            rows[label].append((part.tir_mm - 2 * abs(truth), part.u_mm))
+            rows[label].append((part.tir_mm - 2 * abs(truth), part.expanded_mm))
         source = "quick readings" if kind == "quick readings" else "sweeps"
         off[f"{name} vector from {source}, µm of amplitude"].append(1e3 * abs(part.vector - truth))
 
@@ -177,8 +177,8 @@ def _beside_a_textbook(off, sweeps: list[Sweep], bench: Bench, verdict: CornerVe
     first, second = (2 * np.mean(s.readings_mm * np.exp(1j * np.radians(s.stations_deg))) for s in sweeps)
     rotor = (first - second) / (1 - np.exp(1j * np.radians(sweeps[1].index_deg)))
     for name, plain, ours, truth in (
-        ("hub", first - rotor, verdict.whose.hub, bench.truth.hub),
-        ("rotor", rotor, verdict.whose.rotor, bench.truth.rotor),
+        ("hub", first - rotor, verdict.measured.whose.hub, bench.truth.hub),
+        ("rotor", rotor, verdict.measured.whose.rotor, bench.truth.rotor),
     ):
         off[f"0.01 mm dial, turned: {name} vector, plain fit, µm of amplitude"].append(1e3 * abs(plain - truth))
         off[f"0.01 mm dial, turned: {name} vector, ours, µm of amplitude"].append(1e3 * abs(ours.vector - truth))
@@ -186,7 +186,7 @@ def _beside_a_textbook(off, sweeps: list[Sweep], bench: Bench, verdict: CornerVe
 
 def _note(row: list[tuple[float, float]], estimate: Estimate | None, truth: float) -> None:
     if estimate is not None:
-        row.append((estimate.value_mm - truth, estimate.u_mm))
+        row.append((estimate.value_mm - truth, estimate.expanded_mm))
 
 
 def _print(rows, off, calls: Counter[str]) -> None:

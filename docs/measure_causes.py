@@ -31,7 +31,7 @@ def main(count: int) -> None:
     for k in range(count):
         cause = causes[k % len(causes)] if k % 2 else None
         vehicle = random_vehicle(generator, cause=cause)
-        weighed = diagnose(vehicle.case).weighed.causes
+        weighed = diagnose(vehicle.case).judged.weighed.causes
         top = weighed[0][0] is vehicle.cause
         second = top or weighed[1][0] is vehicle.cause
         kind = "decidable" if vehicle.decidable else "not shown"
@@ -85,7 +85,7 @@ def _follow(vehicle: SimulatedVehicle, *, best: bool) -> tuple[float, bool, bool
     done: set[tuple[str, str]] = set()
     minutes = 0.0
     while True:
-        weighed = diagnose(_revealed(vehicle.case, done)).weighed
+        weighed = diagnose(_revealed(vehicle.case, done)).judged.weighed
         cause, probability = weighed.causes[0]
         settled = probability >= SETTLED
         step = None if settled else _next(vehicle.case, weighed, done, best=best)

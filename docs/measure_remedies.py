@@ -160,7 +160,7 @@ def draw(g: np.random.Generator) -> tuple[SimulatedCorner, complex, Corner]:
 
 def violations(verdict: CornerVerdict) -> list[str]:
     """Name what a feasible remedy breaks of the rules, told from the evidence and the truth, not by the rules' code."""
-    found, broken = verdict.found, []
+    found, broken = verdict.measured, []
     thickness = found.thickness.result
     for r in (r for r in verdict.remedies if r.feasible):
         done = found.thickness.state_discard in (State.BELOW, State.TOO_CLOSE)
@@ -223,9 +223,9 @@ def main(count: int) -> None:
         best = min(true.values())
         regret = true.get(verdict.recommended, truth.cost(by_code[verdict.recommended])) - best
         costs["recommended"].append(regret)
-        costs["recommended, hub and rotor told apart" if verdict.whose.told_apart else "recommended, one sweep"].append(
-            regret
-        )
+        costs[
+            "recommended, hub and rotor told apart" if verdict.measured.whose.told_apart else "recommended, one sweep"
+        ].append(regret)
         new = truth.cost(by_code["new_rotors"])
         costs["always replace"].append(new - best)
         costs["always cut"].append(true.get("on_vehicle_cut", new) - best)

@@ -121,7 +121,7 @@ def corner_record(
         bearing_play_mm=looked.one("bearing_play"),
         pads=pads if pads != Pads() else None,
         drum=drum if drum != Drum() else None,
-        findings=frozenset(look.findings) if look is not None else frozenset(),
+        seen=frozenset(look.findings) if look is not None else frozenset(),
     )
 
 

@@ -9,9 +9,9 @@ from compass.words.figures import LengthText, length_text, plain_text
 from compass.words.places import between_studs
 
 
-def about(mm: float, unit: Unit, *, u_mm: float = 0.02) -> LengthText:
+def about(mm: float, unit: Unit, *, expanded_mm: float = 0.02) -> LengthText:
     """Say an estimated length no finer than it means: to 0.01 mm unless told otherwise."""
-    return length_text(mm, unit=unit, u_mm=u_mm)
+    return length_text(mm, unit=unit, expanded_mm=expanded_mm)
 
 
 def money_text(amount: float, currency: str) -> str:

@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from compass.cause.measured import CONDITION_CHECKS, Findings, Reason
+from compass.cause.measured import CONDITION_CHECKS, Measured, Reason
 from compass.ground.limits import State
 from compass.measure.separation import Part
 from compass.measure.wear_pattern import MadeBy
@@ -21,14 +21,14 @@ _CARRIES_MOST: Final = 0.6  # share of the installed runout along its own direct
 _JOINT_CAUSES: Final = {"dirt": "joint_contamination", "nuts": "lug_torque", "both": "joint_contamination"}
 
 
-def first_call(found: Findings) -> tuple[str, str | None]:
+def first_call(measured: Measured) -> tuple[str, str | None]:
     """Return (root cause, recommended remedy) as far as the corner's own evidence tells; None is an honest answer."""
-    runout, thickness = found.runout, found.thickness
-    if found.bearing_over:  # rule 3: bearing first, whatever the disc says
+    runout, thickness = measured.runout, measured.thickness
+    if measured.bearing_over:  # rule 3: bearing first, whatever the disc says
         return "wheel_bearing", "hub_unit"
-    if found.broken:
+    if measured.broken:
         return "cracked_or_broken", "new_rotors"
-    if found.worn:
+    if measured.worn:
         return "worn_below_limit", "new_rotors"
     if "turns_disagree" in runout.flags:
         return "not_separable", None
@@ -36,92 +36,92 @@ def first_call(found: Findings) -> tuple[str, str | None]:
     if not_put_right:
         return "not_separable", "clean_and_torque" if runout.state is not State.WITHIN else None  # rule 4
     if runout.state is State.OVER:
-        return _carrier(found), None
+        return _carrier(measured), None
     if (runout.state, thickness.state_variation) == (State.WITHIN, State.WITHIN):
-        return _cured(found) or _beside_the_disc(found) or "none_found", "none"
+        return _cured(measured) or _beside_the_disc(measured) or "none_found", "none"
     if runout.state is State.WITHIN and thickness.state_variation is State.OVER:
-        return _cured(found) or _unevenness(found), None
+        return _cured(measured) or _unevenness(measured), None
     return "not_separable", None
 
 
-def because(found: Findings) -> list[Reason]:
-    """Return the reasons of a corner, the weightiest first: what was found, what stands, what it is made of."""
-    reasons = [Reason("found", {"finding": finding}) for finding in found.broken]
-    reasons += _bearing(found)
-    reasons += _standing(found)
-    reasons += _flags(found)
-    reasons += _whose(found)
-    reasons += _wear(found)
-    reasons += _open_ends(found)
-    reasons += _beside(found)
+def because(measured: Measured) -> list[Reason]:
+    """Return the reasons of a corner, the weightiest first: what was measured, what stands, what it is made of."""
+    reasons = [Reason("found", {"finding": finding}) for finding in measured.broken]
+    reasons += _bearing(measured)
+    reasons += _standing(measured)
+    reasons += _flags(measured)
+    reasons += _whose(measured)
+    reasons += _wear(measured)
+    reasons += _open_ends(measured)
+    reasons += _beside(measured)
     return reasons
 
 
-def _carrier(found: Findings) -> str:
+def _carrier(measured: Measured) -> str:
     """Name whose runout it is: the one that carries most of it, if the evidence tells them apart."""
-    whose = found.whose
+    whose = measured.whose
     if whose.disagrees:
         return "not_separable"
-    wobble_mm = found.runout.sweep.wobble_mm if found.runout.sweep is not None else None
-    limit_mm = found.corner.spec.max_runout_mm
-    tir = found.runout.tir
-    if wobble_mm is not None and tir is not None and wobble_mm + tir.u_mm < 0.5 * limit_mm:
+    wobble_mm = measured.runout.sweep.wobble_mm if measured.runout.sweep is not None else None
+    limit_mm = measured.corner.spec.max_runout_mm
+    tir = measured.runout.tir
+    if wobble_mm is not None and tir is not None and wobble_mm + tir.expanded_mm < 0.5 * limit_mm:
         return "rotor_runout"  # the higher orders are the disc's own, and they alone put it over
     if whose.hub is None or whose.rotor is None:
         return "not_separable"
     for part, cause in ((whose.hub, "hub_face_runout"), (whose.rotor, "rotor_runout")):
-        if part.share is not None and part.share >= _CARRIES_MOST and _clear(part, found):
-            knocked = part is whose.hub and part.tir_mm - part.u_mm > _FAR_OVER * limit_mm
+        if part.share is not None and part.share >= _CARRIES_MOST and _clear(part, measured):
+            knocked = part is whose.hub and part.tir_mm - part.expanded_mm > _FAR_OVER * limit_mm
             return "bent_hub_or_axle" if knocked else cause
     return "not_separable"
 
 
-def _clear(part: Part, found: Findings) -> bool:
+def _clear(part: Part, measured: Measured) -> bool:
     """Whether one part is larger than the other by more than either is known."""
-    other = found.whose.rotor if part is found.whose.hub else found.whose.hub
-    return other is not None and part.tir_mm - other.tir_mm > max(part.u_mm, other.u_mm)
+    other = measured.whose.rotor if part is measured.whose.hub else measured.whose.hub
+    return other is not None and part.tir_mm - other.tir_mm > max(part.expanded_mm, other.expanded_mm)
 
 
-def _beside_the_disc(found: Findings) -> str | None:
+def _beside_the_disc(measured: Measured) -> str | None:
     """Name what was seen or measured beside a disc that is itself in order."""
     for finding, cause in _SEEN_CAUSES:
-        if finding in found.corner.findings:
+        if finding in measured.corner.seen:
             return cause
-    return "caliper_or_slides" if found.pads_uneven_mm is not None else None
+    return "caliper_or_slides" if measured.pads_uneven_mm is not None else None
 
 
-def _cured(found: Findings) -> str | None:
+def _cured(measured: Measured) -> str | None:
     """Name what cleaning or torquing has put right, where the corner came in over its limit."""
-    joint = found.whose.joint
-    if found.before_state is State.OVER and joint is not None and joint.tir_mm > joint.u_mm:
-        return _JOINT_CAUSES[found.whose.joint_of]
+    joint = measured.whose.joint
+    if measured.before_state is State.OVER and joint is not None and joint.tir_mm > joint.expanded_mm:
+        return _JOINT_CAUSES[measured.whose.joint_of]
     return None
 
 
-def _unevenness(found: Findings) -> str:
-    match found.thickness.made_by:
+def _unevenness(measured: Measured) -> str:
+    match measured.thickness.made_by:
         case MadeBy.PATCH:
-            return "pad_deposit_or_hot_spots" if "blue_spots" in found.corner.findings else "corrosion_or_pad_imprint"
+            return "pad_deposit_or_hot_spots" if "blue_spots" in measured.corner.seen else "corrosion_or_pad_imprint"
         case MadeBy.RUNOUT:
             return "runout_made_thickness_variation"
         case _:
             return "not_separable"
 
 
-def _bearing(found: Findings) -> list[Reason]:
-    if not found.bearing_over:
+def _bearing(measured: Measured) -> list[Reason]:
+    if not measured.bearing_over:
         return []
-    figures = {"play_mm": found.corner.bearing_play_mm, "limit_mm": found.corner.spec.max_bearing_play_mm}
+    figures = {"play_mm": measured.corner.bearing_play_mm, "limit_mm": measured.corner.spec.max_bearing_play_mm}
     return [Reason("bearing_over", figures)]
 
 
-def _standing(found: Findings) -> list[Reason]:
-    spec, runout, thickness = found.corner.spec, found.runout, found.thickness
+def _standing(measured: Measured) -> list[Reason]:
+    spec, runout, thickness = measured.corner.spec, measured.runout, measured.thickness
     reasons = []
     if runout.tir is not None:
         figures = {
             "tir_mm": runout.tir.value_mm,
-            "u_mm": runout.tir.u_mm,
+            "expanded_mm": runout.tir.expanded_mm,
             "limit_mm": spec.max_runout_mm,
             "state": runout.state.value,
             "high_deg": runout.high_deg,
@@ -130,22 +130,22 @@ def _standing(found: Findings) -> list[Reason]:
         reasons.append(Reason("runout_stands", figures))
     result = thickness.result
     if result is not None:
-        figures = {"min_mm": result.minimum.value_mm, "u_mm": result.minimum.u_mm}
+        figures = {"min_mm": result.minimum.value_mm, "expanded_mm": result.minimum.expanded_mm}
         figures |= {"limit_mm": spec.discard_thickness_mm, "state": thickness.state_discard.value}
         reasons.append(Reason("minimum_stands", figures))
         if result.variation is not None:
-            figures = {"variation_mm": result.variation.value_mm, "u_mm": result.variation.u_mm}
+            figures = {"variation_mm": result.variation.value_mm, "expanded_mm": result.variation.expanded_mm}
             figures |= {"limit_mm": spec.max_thickness_variation_mm, "state": thickness.state_variation.value}
             reasons.append(Reason("variation_stands", figures))
     return reasons
 
 
-def _flags(found: Findings) -> list[Reason]:
-    reasons = [_flag(flag) for flag in (*found.runout.flags, *found.thickness.flags)]
-    for a in found.analysed:
+def _flags(measured: Measured) -> list[Reason]:
+    reasons = [_flag(flag) for flag in (*measured.runout.flags, *measured.thickness.flags)]
+    for a in measured.analysed:
         if not a.installed:
             reasons += [_flag(flag, code="flag_elsewhere", surface=a.evidence.surface.value) for flag in a.flags]
-    if found.provisional:
+    if measured.provisional:
         reasons.append(Reason("provisional", {}))
     return reasons
 
@@ -155,46 +155,55 @@ def _flag(flag: str, *, code: str = "flag", surface: str = "") -> Reason:
     return Reason(code, {"flag": name, "at": at} | ({"surface": surface} if surface else {}))
 
 
-def _whose(found: Findings) -> list[Reason]:
-    whose, studs = found.whose, found.corner.spec.studs
+def _whose(measured: Measured) -> list[Reason]:
+    whose, studs = measured.whose, measured.corner.spec.studs
     reasons = []
-    if whose.joint is not None and whose.joint.tir_mm > whose.joint.u_mm:
-        figures = {"tir_mm": whose.joint.tir_mm, "u_mm": whose.joint.u_mm, "high_deg": whose.joint.high_deg}
+    if whose.joint is not None and whose.joint.tir_mm > whose.joint.expanded_mm:
+        figures = {
+            "tir_mm": whose.joint.tir_mm,
+            "expanded_mm": whose.joint.expanded_mm,
+            "high_deg": whose.joint.high_deg,
+        }
         reasons.append(Reason(f"joint_{whose.joint_of}", figures | {"studs": studs}))
     for code, part in (("hub_carries", whose.hub), ("rotor_carries", whose.rotor)):
         if part is not None:
-            figures = {"tir_mm": part.tir_mm, "u_mm": part.u_mm, "high_deg": part.high_deg, "studs": studs}
+            figures = {
+                "tir_mm": part.tir_mm,
+                "expanded_mm": part.expanded_mm,
+                "high_deg": part.high_deg,
+                "studs": studs,
+            }
             reasons.append(Reason(code, figures))
-    if found.hub_state in (State.OVER, State.TOO_CLOSE) and whose.hub is not None:
-        spec = found.corner.spec
+    if measured.hub_state in (State.OVER, State.TOO_CLOSE) and whose.hub is not None:
+        spec = measured.corner.spec
         scale = (spec.hub_runout_radius_mm or spec.measuring_radius_mm) / spec.measuring_radius_mm
-        at_hub = {"tir_mm": whose.hub.tir_mm * scale, "u_mm": whose.hub.u_mm * scale}
-        limit = {"limit_mm": spec.max_hub_runout_mm, "state": found.hub_state.value}
+        at_hub = {"tir_mm": whose.hub.tir_mm * scale, "expanded_mm": whose.hub.expanded_mm * scale}
+        limit = {"limit_mm": spec.max_hub_runout_mm, "state": measured.hub_state.value}
         reasons.append(Reason("hub_face_stands", {**at_hub, **limit}))
     if whose.disagreement is not None:
         d = whose.disagreement
         reasons.append(Reason(f"{d.part}_disagrees", {"direct_mm": d.direct_mm, "turned_mm": d.turned_mm}))
     elif whose.disagrees:
         reasons.append(Reason("evidence_disagrees", {}))
-    spoilt = set(found.runout.flags) & {"turns_disagree", *CONDITION_CHECKS}
-    if found.runout.state is State.OVER and not whose.told_apart and not spoilt:
+    spoilt = set(measured.runout.flags) & {"turns_disagree", *CONDITION_CHECKS}
+    if measured.runout.state is State.OVER and not whose.told_apart and not spoilt:
         reasons.append(Reason("one_sweep_cannot_tell", {}))
     return reasons
 
 
-def _wear(found: Findings) -> list[Reason]:
-    thickness = found.thickness
+def _wear(measured: Measured) -> list[Reason]:
+    thickness = measured.thickness
     if thickness.pattern is None or thickness.made_by in (None, MadeBy.NONE):
         return []
     code = {MadeBy.RUNOUT: "worn_by_runout", MadeBy.PATCH: "worn_in_a_patch"}.get(
         thickness.pattern.made_by, "pattern_unclear"
     )
-    figures = {"high_deg": thickness.pattern.patch_deg, "studs": found.corner.spec.studs}
+    figures = {"high_deg": thickness.pattern.patch_deg, "studs": measured.corner.spec.studs}
     return [Reason(code, figures if code == "worn_in_a_patch" else {})]
 
 
-def _open_ends(found: Findings) -> list[Reason]:
-    runout, thickness = found.runout, found.thickness
+def _open_ends(measured: Measured) -> list[Reason]:
+    runout, thickness = measured.runout, measured.thickness
     steps = (
         (thickness.state_variation is State.OVER and runout.state is State.WITHIN, "variation_remains"),
         (runout.state is State.TOO_CLOSE, "runout_too_close"),
@@ -207,19 +216,19 @@ def _open_ends(found: Findings) -> list[Reason]:
     return [Reason(code, {}) for applies, code in steps if applies]
 
 
-def _beside(found: Findings) -> list[Reason]:
-    """Return what looking and measuring beside the disc has found."""
-    spec, pads = found.corner.spec, found.corner.pads
+def _beside(measured: Measured) -> list[Reason]:
+    """Return what looking and measuring beside the disc has measured."""
+    spec, pads = measured.corner.spec, measured.corner.pads
     reasons = []
-    if found.pads_uneven_mm is not None:
-        reasons.append(Reason("pads_uneven", {"play_mm": found.pads_uneven_mm}))
+    if measured.pads_uneven_mm is not None:
+        reasons.append(Reason("pads_uneven", {"play_mm": measured.pads_uneven_mm}))
     lowest = min([*pads.inner, *pads.outer], default=None) if pads is not None else None
     if lowest is not None and spec.min_pad_mm is not None and lowest < spec.min_pad_mm:
         reasons.append(Reason("pads_worn", {"play_mm": lowest, "limit_mm": spec.min_pad_mm}))
-    if found.drum_over_mm is not None:
-        reasons.append(Reason("drum_over", {"play_mm": found.drum_over_mm, "limit_mm": spec.max_drum_diameter_mm}))
-    linings = found.corner.drum.linings_mm if found.corner.drum is not None else ()
+    if measured.drum_over_mm is not None:
+        reasons.append(Reason("drum_over", {"play_mm": measured.drum_over_mm, "limit_mm": spec.max_drum_diameter_mm}))
+    linings = measured.corner.drum.linings_mm if measured.corner.drum is not None else ()
     if linings and spec.min_lining_mm is not None and min(linings) < spec.min_lining_mm:
         reasons.append(Reason("linings_worn", {"play_mm": min(linings), "limit_mm": spec.min_lining_mm}))
-    reasons += [Reason("seen", {"seen": f}) for f in sorted(found.corner.findings - set(found.broken))]
+    reasons += [Reason("seen", {"seen": f}) for f in sorted(measured.corner.seen - set(measured.broken))]
     return reasons

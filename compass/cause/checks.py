@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from compass.cause.measured import Findings
+from compass.cause.measured import Measured
 from compass.evidence.records import Surface
 from compass.ground.angles import wrap_deg
 from compass.ground.limits import State
@@ -42,11 +42,11 @@ class Separating:
 
     check: str
     index_deg: float | None
-    u_mm: float
+    expanded_mm: float
     minutes: int
 
 
-def separating_checks(found: Findings) -> list[Separating]:
+def separating_checks(measured: Measured) -> list[Separating]:
     """Work out what each further measurement would leave of the doubt between hub and rotor, best first.
 
     Best is the quickest of those that leave so little doubt that it no longer matters, else the surest.
@@ -54,10 +54,10 @@ def separating_checks(found: Findings) -> list[Separating]:
     Every index the rotor may go back on, a sweep of the bare hub face, one on an arbor, each with the dial in use.
     A check that would not tell them apart is left out.
     """
-    spec, analysed = found.corner.spec, found.analysed
+    spec, analysed = measured.corner.spec, measured.analysed
     evidence = vectors(analysed, spec=spec)
     ways: list[tuple[str, Surface, float | None]] = [
-        ("turn_rotor_and_sweep", Surface.ROTOR_OUTBOARD, index) for index in _worth_turning_to(found)
+        ("turn_rotor_and_sweep", Surface.ROTOR_OUTBOARD, index) for index in _worth_turning_to(measured)
     ]
     if "captive" not in spec.features:  # a captive rotor comes off with its hub; nothing is bared
         ways += [("sweep_hub_face", Surface.HUB_FACE, None), ("arbor_sweep", Surface.ARBOR, None)]
@@ -70,18 +70,18 @@ def separating_checks(found: Findings) -> list[Separating]:
     enough_mm = _GOOD_ENOUGH * spec.max_runout_mm
 
     def worth(way: Separating) -> tuple[bool, float, float]:
-        decides = way.u_mm <= enough_mm
-        return not decides, way.minutes if decides else 0, round(way.u_mm, 6)
+        decides = way.expanded_mm <= enough_mm
+        return not decides, way.minutes if decides else 0, round(way.expanded_mm, 6)
 
     return sorted(found_ways, key=worth)
 
 
-def _worth_turning_to(found: Findings) -> list[float]:
+def _worth_turning_to(measured: Measured) -> list[float]:
     """Return the indices not swept yet; of two as far round either way from all that were, the first."""
-    swept = {wrap_deg(a.evidence.index_deg) for a in found.analysed if a.installed and not a.before}
+    swept = {wrap_deg(a.evidence.index_deg) for a in measured.analysed if a.installed and not a.before}
     seen: set[tuple[float, ...]] = set()
     kept = []
-    for index in map(wrap_deg, found.corner.spec.positions_deg):
+    for index in map(wrap_deg, measured.corner.spec.positions_deg):
         apart = tuple(sorted(round(math.cos(math.radians(index - other)), 6) for other in swept))
         if index not in swept and apart not in seen:
             kept.append(index)
@@ -89,22 +89,22 @@ def _worth_turning_to(found: Findings) -> list[float]:
     return kept
 
 
-def next_check(found: Findings) -> tuple[str | None, Separating | None]:
+def next_check(measured: Measured) -> tuple[str | None, Separating | None]:
     """Name the one measurement that helps most now; with it the way worked out, where it is to tell hub from rotor."""
-    if found.broken or found.worn:
+    if measured.broken or measured.worn:
         return None, None
-    runout, thickness, whose = found.runout, found.thickness, found.whose
+    runout, thickness, whose = measured.runout, measured.thickness, measured.whose
     names = {flag.partition(":")[0] for flag in runout.flags}
     result = thickness.result
     steps: list[tuple[bool, str]] = [
-        (found.bearing_over, "bearing_play"),
+        (measured.bearing_over, "bearing_play"),
         (runout.tir is None, "sweep_rotor"),
-        ("turns_disagree" in names and found.corner.bearing_play_mm is None, "bearing_play"),
+        ("turns_disagree" in names and measured.corner.bearing_play_mm is None, "bearing_play"),
         (bool(names & {"clamp_moved", "unit_slip", "turns_disagree", "tip_too_far_in"}), "repeat_sweep"),
         ("lone_jump" in names, "reread_station"),
         ("joint_not_cleaned" in names and runout.state is not State.WITHIN, "clean_and_sweep"),
         ("nuts_not_torqued" in names and runout.state is not State.WITHIN, "torque_and_sweep"),
-        (whose.disagrees, _recheck(found)),
+        (whose.disagrees, _recheck(measured)),
         (result is None or "too_few_stations" in thickness.flags, "measure_thickness"),
         (runout.state is State.TOO_CLOSE and "dial_too_coarse" in names, "finer_dial"),
         (runout.state is State.TOO_CLOSE, "repeat_sweep"),
@@ -118,18 +118,18 @@ def next_check(found: Findings) -> tuple[str | None, Separating | None]:
     if check is not None:
         return check, None
     if runout.state is State.OVER and not whose.told_apart:
-        ways = separating_checks(found)
+        ways = separating_checks(measured)
         return (ways[0].check, ways[0]) if ways else (None, None)
-    if found.pads_uneven_mm is not None and not found.corner.findings & {"slides_seized", "piston_stuck"}:
+    if measured.pads_uneven_mm is not None and not measured.corner.seen & {"slides_seized", "piston_stuck"}:
         return "inspect_pads_and_slides", None
     if runout.state is State.WITHIN and thickness.state_variation is State.WITHIN:
         return "measure_other_corner", None
     return None, None
 
 
-def _recheck(found: Findings) -> str:
+def _recheck(measured: Measured) -> str:
     """Name what to measure again where two ways to one part disagree: the direct one, its radius and its cleanness."""
-    disagreement = found.whose.disagreement
+    disagreement = measured.whose.disagreement
     if disagreement is None:
         return "turn_rotor_and_sweep"
     return "sweep_hub_face" if disagreement.part == "hub" else "arbor_sweep"

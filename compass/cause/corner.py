@@ -8,7 +8,7 @@ import numpy as np
 
 from compass.cause.chain import because, first_call
 from compass.cause.checks import Separating, next_check
-from compass.cause.measured import Findings, Reason, Runout, Thickness
+from compass.cause.measured import Measured, Reason, Runout, Thickness
 from compass.cause.verdict import CornerVerdict
 from compass.evidence.records import Corner, Spec
 from compass.ground.angles import wrap_deg
@@ -23,37 +23,32 @@ from compass.measure.wear_pattern import Pattern, wear_pattern
 
 def diagnose_corner(corner: Corner) -> CornerVerdict:
     """Diagnose one corner from its own evidence alone."""
-    found = gather(corner)
-    root_cause, recommended = first_call(found)
-    check, separating = next_check(found)
-    reasons = because(found)
+    measured = measure_corner(corner)
+    root_cause, recommended = first_call(measured)
+    check, separating = next_check(measured)
+    reasons = because(measured)
     if separating is not None:
         reasons.append(Reason("separates_best", _separating_figures(separating, corner.spec)))
     return CornerVerdict(
         position=corner.position,
-        found=found,
-        runout=found.runout,
-        before=found.before,
-        whose=found.whose,
-        hub_state=found.hub_state,
-        thickness=found.thickness,
+        measured=measured,
         root_cause=root_cause,
         recommended=recommended,
         because=tuple(reasons),
         next_check=check,
         separating=separating,
-        do_not_drive=bool(found.broken) or found.worn or found.bearing_over,
-        provisional=found.provisional,
+        do_not_drive=bool(measured.broken) or measured.worn or measured.bearing_over,
+        provisional=measured.provisional,
     )
 
 
-def gather(corner: Corner) -> Findings:
+def measure_corner(corner: Corner) -> Measured:
     """Measure all that the corner's evidence holds, before anything is concluded."""
     miked = analyse_thickness(corner.thickness, spec=corner.spec) if corner.thickness is not None else None
     analysed = tuple(analyse_all(corner, miked))
     whose = separate(vectors(analysed, spec=corner.spec))
     before = from_before(analysed)
-    return Findings(
+    return Measured(
         corner=corner,
         analysed=analysed,
         runout=_runout(corner.spec, analysed),
@@ -85,7 +80,8 @@ def _hub_state(whose: Separation, spec: Spec) -> State:
         return State.UNKNOWN
     scale = (spec.hub_runout_radius_mm or spec.measuring_radius_mm) / spec.measuring_radius_mm
     return against_upper(
-        Estimate(value_mm=whose.hub.tir_mm * scale, u_mm=whose.hub.u_mm * scale, budget=None), spec.max_hub_runout_mm
+        Estimate(value_mm=whose.hub.tir_mm * scale, expanded_mm=whose.hub.expanded_mm * scale, budget=None),
+        spec.max_hub_runout_mm,
     )
 
 
@@ -143,4 +139,4 @@ def runout_as_it_ran(
 
 def _separating_figures(way: Separating, spec: Spec) -> dict[str, object]:
     studs = None if way.index_deg is None else way.index_deg * spec.studs / 360
-    return {"check": way.check, "index_deg": way.index_deg, "turned": studs, "expected_mm": way.u_mm}
+    return {"check": way.check, "index_deg": way.index_deg, "turned": studs, "expected_mm": way.expanded_mm}

@@ -18,6 +18,7 @@ from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, REAR_ONLY, Cause
 from compass.cause.checks import MINUTES
 from compass.cause.likelihoods import Sign
 from compass.cause.verdict import CornerVerdict
+from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.ground.arrays import BoolArray, FloatArray
 from compass.ground.limits import State
 from compass.ground.positions import end_of
@@ -33,6 +34,11 @@ _SPREAD: Final = 0.25  # of the weight of feel that goes to every corner, whatev
 _LEAST: Final = 1e-9
 
 
+_BUILT_IN: Final[Mapping[str, float]] = {cause.value: rate for cause, rate in BASE_RATES.items()}
+NOTHING_TOLD: Final = Complaint()
+UNKNOWN_VEHICLE: Final = VehicleFacts()
+
+
 @dataclass(frozen=True, slots=True)
 class Seen:
     """A sign with its outcome, at a corner or of the vehicle (position None)."""
@@ -43,7 +49,7 @@ class Seen:
 
 
 @dataclass(frozen=True, slots=True)
-class Entry:
+class LedgerLine:
     """One line of the ledger: a sign's weight for a cause against all others, in decibans (10·log₁₀ of the odds)."""
 
     seen: Seen
@@ -51,7 +57,7 @@ class Entry:
 
 
 @dataclass(frozen=True, slots=True)
-class Outcome:
+class CheckOutcome:
     """What a check may find, how likely that is, and the cause then ahead with its probability."""
 
     name: str
@@ -68,7 +74,7 @@ class NextCheck:
     position: str | None
     minutes: int
     bits: float
-    outcomes: tuple[Outcome, ...]
+    outcomes: tuple[CheckOutcome, ...]
 
     @property
     def bits_a_minute(self) -> float:
@@ -78,11 +84,15 @@ class NextCheck:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Differential:
-    """The weighed causes: probabilities, best first; odds a corner; the ledger of the first; checks, best first."""
+    """The weighed causes: probabilities, best first; odds a corner; the ledger of the first; checks, best first.
+
+    ``hypotheses`` are (cause, position or None for the vehicle's, probability) of everything that was weighed.
+    """
 
     causes: tuple[tuple[Cause, float], ...]
+    hypotheses: tuple[tuple[Cause, str | None, float], ...]
     corners: Mapping[str, float]
-    ledger: Mapping[Cause, tuple[Entry, ...]]
+    ledger: Mapping[Cause, tuple[LedgerLine, ...]]
     checks: tuple[NextCheck, ...]
     holes: tuple[tuple[str, str], ...]  # (position, runout or thickness) still unmeasured
 
@@ -91,26 +101,40 @@ class Differential:
         """Whether one cause is so far ahead that no check pays for itself."""
         return bool(self.causes) and self.causes[0][1] >= 0.95
 
+    def at_corner(self, position: str) -> tuple[tuple[Cause, float], ...]:
+        """Return the causes that may sit at a corner with their odds, the likeliest first."""
+        own = ((cause, odds) for cause, where, odds in self.hypotheses if where == position)
+        return tuple(sorted(own, key=lambda pair: -pair[1]))
+
 
 def weigh(
     positions: Sequence[str],
     verdicts: Sequence[CornerVerdict],
     *,
-    complaint: Mapping[str, Any] | None = None,
-    vehicle: Mapping[str, Any] | None = None,
-    base_rates: Mapping[Cause, float] = BASE_RATES,
+    complaint: Complaint = NOTHING_TOLD,
+    vehicle: VehicleFacts = UNKNOWN_VEHICLE,
+    base_rates: Mapping[str, float] | None = None,
+    certain: Mapping[str, Cause] | None = None,
 ) -> Differential:
-    """Weigh the causes of one vehicle with corners at ``positions``, of which ``verdicts`` tell some."""
+    """Weigh the causes of one vehicle with corners at ``positions``, of which ``verdicts`` tell some.
+
+    ``certain`` are causes seen or measured outright, by position: all of that corner's odds are theirs.
+    """
     hypotheses = _hypotheses(positions, verdicts)
-    seen = [*_vehicle_signs(complaint or {}, vehicle or {}), *(s for v in verdicts for s in corner_signs(v))]
+    seen = [*_vehicle_signs(complaint, vehicle), *(s for v in verdicts for s in corner_signs(v))]
     if _nothing_beside(positions, verdicts):
         seen.append(Seen(table.NOTHING_BESIDE, "yes", None))
-    log_prior = _log_prior(hypotheses, complaint or {}, base_rates)
+    log_prior = _log_prior(hypotheses, complaint, base_rates or _BUILT_IN)
     weights = np.array([_log_likelihood(s, hypotheses) for s in seen]).reshape(len(seen), len(hypotheses))
     posterior = _normal(log_prior + weights.sum(axis=0))
+    for position, cause in (certain or {}).items():
+        here = np.array([where == position for _, where in hypotheses])
+        named = here & np.array([h[0] is cause for h in hypotheses])
+        posterior = np.where(named, posterior[here].sum(), np.where(here, 0.0, posterior))
     causes = _by_cause(hypotheses, posterior)
     return Differential(
         causes=causes,
+        hypotheses=tuple((cause, where, p) for (cause, where), p in zip(hypotheses, posterior.tolist(), strict=True)),
         corners={
             p: float(sum(posterior[k] for k, (_, where) in enumerate(hypotheses) if where == p)) for p in positions
         },
@@ -122,23 +146,23 @@ def weigh(
 
 def _nothing_beside(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> bool:
     """Whether every corner's pads were looked at and nothing was noted that sits beside the discs."""
-    corners = [v.found.corner for v in verdicts]
+    corners = [v.measured.corner for v in verdicts]
     beside = {"tyre_damage", "joint_play", "abs_active", "drum_out_of_round"}
     looked = {c.position for c in corners if c.pads is not None} >= set(positions)
-    return looked and not any(beside & c.findings for c in corners)
+    return looked and not any(beside & c.seen for c in corners)
 
 
 def corner_signs(verdict: CornerVerdict) -> list[Seen]:
     """Return the signs one corner's verdict holds; what is flagged or too close says nothing."""
     here = verdict.position
-    found = verdict.found
-    limit_mm = found.corner.spec.max_runout_mm
+    measured = verdict.measured
+    limit_mm = measured.corner.spec.max_runout_mm
     seen: list[Seen] = []
 
     def note(sign: Sign, outcome: str) -> None:
         seen.append(Seen(sign, outcome, here))
 
-    runout, thickness, whose = verdict.runout, verdict.thickness, verdict.whose
+    runout, thickness, whose = measured.runout, measured.thickness, measured.whose
     dirty = bool({"joint_not_cleaned", "nuts_not_torqued"} & set(runout.flags))
     if runout.state is not State.UNKNOWN and "turns_disagree" not in runout.flags:
         if dirty and runout.state is not State.TOO_CLOSE:
@@ -146,35 +170,35 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         elif not dirty:
             note(table.RUNOUT_OVER, _graded(runout.state, runout.tir, limit_mm))
     if runout.tir is not None:
-        came_in = dirty or verdict.before is not None
+        came_in = dirty or measured.before is not None
         note(table.CAME_IN, "swept as it came in" if came_in else "swept cleaned only")
-    if not dirty and verdict.before is not None and verdict.found.before_state is State.WITHIN:
+    if not dirty and measured.before is not None and measured.before_state is State.WITHIN:
         note(table.DIRTY_RUNOUT_OVER, "within")  # nothing was wrong with the joint as it came in
     if whose.joint is not None:
-        much = whose.joint.tir_mm - whose.joint.u_mm / 2 > MUCH * limit_mm
+        much = whose.joint.tir_mm - whose.joint.expanded_mm / 2 > MUCH * limit_mm
         note(table.JOINT_TOOK, "much" if much else "little")
         if much:
             note(table.JOINT_OF, whose.joint_of)
     if whose.hub is not None and whose.rotor is not None and runout.state is State.OVER and not whose.disagrees:
         note(table.WHOSE, _whose(verdict))
     if whose.hub is not None and not whose.disagrees:
-        far = whose.hub.tir_mm - whose.hub.u_mm > FAR_OVER * limit_mm
+        far = whose.hub.tir_mm - whose.hub.expanded_mm > FAR_OVER * limit_mm
         note(table.HUB_FAR_OVER, "far over" if far else "ordinary")
     if thickness.state_variation is not State.UNKNOWN:
         variation = thickness.result.variation if thickness.result is not None else None
-        limit = found.corner.spec.max_thickness_variation_mm
+        limit = measured.corner.spec.max_thickness_variation_mm
         note(table.VARIATION_OVER, _graded(thickness.state_variation, variation, limit))
     if thickness.state_variation is not State.WITHIN and thickness.pattern is not None:
         note(table.MADE_BY, _made_by(thickness.pattern))
     if thickness.state_discard is not State.UNKNOWN:
         note(table.UNDER_DISCARD, "above" if thickness.state_discard is State.ABOVE else "under")
-    if found.corner.bearing_play_mm is not None and found.corner.spec.max_bearing_play_mm is not None:
-        note(table.BEARING_PLAY_OVER, "over" if found.bearing_over else "within")
+    if measured.corner.bearing_play_mm is not None and measured.corner.spec.max_bearing_play_mm is not None:
+        note(table.BEARING_PLAY_OVER, "over" if measured.bearing_over else "within")
     if runout.sweep is not None and runout.sweep.turns > 1:
         note(table.TURNS_REPEAT, "disagree" if "turns_disagree" in runout.flags else "agree")
-    if found.corner.pads is not None:
-        note(table.PADS_UNEVEN, "uneven" if found.pads_uneven_mm is not None else "even")
-    for name in sorted(found.corner.findings):
+    if measured.corner.pads is not None:
+        note(table.PADS_UNEVEN, "uneven" if measured.pads_uneven_mm is not None else "even")
+    for name in sorted(measured.corner.seen):
         note(table.SEEN_SIGNS[name], "seen")
     return seen
 
@@ -200,14 +224,14 @@ def _made_by(pattern: Pattern) -> str:
 
 
 def _whose(verdict: CornerVerdict) -> str:
-    for part, name in ((verdict.whose.hub, "hub"), (verdict.whose.rotor, "rotor")):
+    for part, name in ((verdict.measured.whose.hub, "hub"), (verdict.measured.whose.rotor, "rotor")):
         if part is not None and part.share is not None and part.share >= 0.6:
             return name
     return "both"
 
 
-def _vehicle_signs(complaint: Mapping[str, Any], vehicle: Mapping[str, Any]) -> Iterable[Seen]:
-    when, braking, heat = complaint.get("when"), complaint.get("braking"), complaint.get("heat")
+def _vehicle_signs(complaint: Complaint, vehicle: VehicleFacts) -> Iterable[Seen]:
+    when, braking, heat = complaint.when, complaint.braking, complaint.heat
     if when:
         yield Seen(table.WHEN_ALWAYS, "yes" if "always" in when else "no", None)
     if braking:
@@ -215,9 +239,9 @@ def _vehicle_signs(complaint: Mapping[str, Any], vehicle: Mapping[str, Any]) -> 
     if heat:
         yield Seen(table.WORSE_HOT, "yes" if heat == "worse_hot" else "no", None)
         yield Seen(table.WORSE_COLD, "yes" if heat == "worse_cold" else "no", None)
-    for name in complaint.get("history", ()):
+    for name in complaint.history:
         yield Seen(table.HISTORY[name], "yes", None)
-    recorded = complaint.get("road_test")
+    recorded = complaint.road_test
     if recorded in table.ONLY_BRAKING.outcomes:
         yield Seen(table.ONLY_BRAKING, recorded, None)
     if recorded == "not at wheel order":
@@ -234,10 +258,10 @@ def expected_hz(speed_kmh: float, circumference_mm: float) -> float:
     return speed_kmh / 3.6 * 1000 / circumference_mm
 
 
-def stated_order(complaint: Mapping[str, Any], vehicle: Mapping[str, Any]) -> float | None:
+def stated_order(complaint: Complaint, vehicle: VehicleFacts) -> float | None:
     """Return a stated frequency as an order of the wheel at the middle of the complaint's speeds, or None."""
-    hertz, speeds = complaint.get("frequency_hz"), complaint.get("speed_kmh")
-    circumference = vehicle.get("rolling_circumference_mm")
+    hertz, speeds = complaint.frequency_hz, complaint.speed_kmh
+    circumference = vehicle.rolling_circumference_mm
     if not (hertz and speeds and circumference) or sum(speeds) <= 0:
         return None
     low, high = (hertz / expected_hz(max(speed, 1.0), circumference) for speed in (speeds[1], speeds[0]))
@@ -256,7 +280,7 @@ def _hypotheses(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> 
     no_drum = {
         v.position
         for v in verdicts
-        if "drum_in_hat" not in v.found.corner.spec.features and "drum_out_of_round" not in v.found.corner.findings
+        if "drum_in_hat" not in v.measured.corner.spec.features and "drum_out_of_round" not in v.measured.corner.seen
     }
     for cause in BASE_RATES:
         if cause in OF_THE_VEHICLE:
@@ -267,20 +291,18 @@ def _hypotheses(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> 
     return found
 
 
-def corner_odds(positions: Sequence[str], complaint: Mapping[str, Any]) -> dict[str, float]:
+def corner_odds(positions: Sequence[str], complaint: Complaint) -> dict[str, float]:
     """Return how likely each corner is to hold the culprit by feel alone: the first order of measuring. None is 0."""
-    felt = complaint.get("felt_in") or ()
+    felt = complaint.felt_in
     weight = {p: math.prod(table.FELT[f][end_of(p)] for f in felt) for p in positions}
     total = sum(weight.values())
     return {p: _SPREAD / len(positions) + (1 - _SPREAD) * w / total for p, w in weight.items()}
 
 
-def _log_prior(
-    hypotheses: Sequence[Hypothesis], complaint: Mapping[str, Any], base_rates: Mapping[Cause, float]
-) -> FloatArray:
+def _log_prior(hypotheses: Sequence[Hypothesis], complaint: Complaint, base_rates: Mapping[str, float]) -> FloatArray:
     positions = sorted({p for _, p in hypotheses if p is not None})
     odds = corner_odds(positions, complaint)
-    felt = complaint.get("felt_in") or ()
+    felt = complaint.felt_in
     prior: list[float] = []
     for cause, position in hypotheses:
         share = base_rates.get(cause, 0.0)
@@ -349,7 +371,7 @@ def _by_cause(hypotheses: Sequence[Hypothesis], posterior: FloatArray) -> tuple[
 
 def _ledger(
     cause: Cause, hypotheses: Sequence[Hypothesis], log_prior: FloatArray, weights: FloatArray, seen: Sequence[Seen]
-) -> tuple[Entry, ...]:
+) -> tuple[LedgerLine, ...]:
     """Return each sign's weight of evidence for ``cause``: 10·log₁₀ P(sign | cause) / P(sign | not cause) (Good 1950).
 
     Within the cause and within its rivals, hypotheses weigh as all other signs leave them.
@@ -366,7 +388,7 @@ def _ledger(
         likelihood = np.exp(weights[k])
         pro = float((rest[mine] @ likelihood[mine]) / rest[mine].sum())
         contra = float((rest[~mine] @ likelihood[~mine]) / rest[~mine].sum())
-        entries.append(Entry(sign, 10 * math.log10(pro / contra)))
+        entries.append(LedgerLine(sign, 10 * math.log10(pro / contra)))
     return tuple(sorted(entries, key=lambda e: -abs(e.decibans)))
 
 
@@ -375,9 +397,9 @@ def _holes(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> tuple
     holes = []
     for position in positions:
         verdict = known.get(position)
-        if verdict is None or verdict.runout.tir is None:
+        if verdict is None or verdict.measured.runout.tir is None:
             holes.append((position, "runout"))
-        if verdict is None or verdict.thickness.result is None:
+        if verdict is None or verdict.measured.thickness.result is None:
             holes.append((position, "thickness"))
     return tuple(holes)
 
@@ -410,16 +432,16 @@ def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]
             ("inspect_pads_and_slides", (table.PADS_UNEVEN,)),
         ]
     checks: list[tuple[str, tuple[Sign, ...]]] = []
-    runout, corner = verdict.runout, verdict.found.corner
+    runout, corner = verdict.measured.runout, verdict.measured.corner
     if runout.tir is None:
         checks.append(("sweep_rotor", (table.RUNOUT_OVER,)))
     elif "joint_not_cleaned" in runout.flags:
         checks.append(("clean_and_sweep", (table.JOINT_TOOK,)))
     elif "nuts_not_torqued" in runout.flags:
         checks.append(("torque_and_sweep", (table.JOINT_TOOK,)))
-    elif runout.state is State.OVER and not verdict.whose.told_apart and verdict.separating is not None:
+    elif runout.state is State.OVER and not verdict.measured.whose.told_apart and verdict.separating is not None:
         checks.append((verdict.separating.check, (table.WHOSE,)))
-    if verdict.thickness.result is None:
+    if verdict.measured.thickness.result is None:
         checks.append(("measure_thickness", (table.VARIATION_OVER, table.UNDER_DISCARD)))
     if corner.bearing_play_mm is None and corner.spec.max_bearing_play_mm is not None:
         checks.append(("bearing_play", (table.BEARING_PLAY_OVER,)))
@@ -448,7 +470,7 @@ def _weigh_check(
     by_cause = np.zeros((len(_ORDER), len(names)))
     np.add.at(by_cause, _causes_of(tuple(hypotheses)), after)
     outcomes = tuple(
-        Outcome(name, float(chance), _BY_ORDER[int(best)], float(by_cause[best, k]))
+        CheckOutcome(name, float(chance), _BY_ORDER[int(best)], float(by_cause[best, k]))
         for k, (name, chance, best) in enumerate(zip(names, chances, by_cause.argmax(axis=0), strict=True))
     )
     return NextCheck(check, position, MINUTES[check], max(_bits(posterior) - bits_left, 0.0), outcomes)

@@ -179,7 +179,7 @@ PADS_UNEVEN: Final = Sign(
     _table(CALIPER=85, DEPOSIT=12),
     "Slides or a piston that stick wear one pad.",
 )
-# Findings from looking: only their presence speaks, since nobody notes what was not there.
+# Measured from looking: only their presence speaks, since nobody notes what was not there.
 _SEEN: Final = {
     "cracked": (0.1, {C.BROKEN: 75.0, C.DEPOSIT: 0.3}, "A crack ends the discussion."),
     "vent_showing": (0.1, {C.BROKEN: 30.0, C.WORN: 6.0}, "A vent through the face is a broken disc."),

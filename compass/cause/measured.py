@@ -61,7 +61,7 @@ class Thickness:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Findings:
+class Measured:
     """All that is known of one corner before anything is concluded."""
 
     corner: Corner
@@ -76,7 +76,7 @@ class Findings:
     @property
     def broken(self) -> list[str]:
         """Findings that end the discussion."""
-        return [finding for finding in STOP_FINDINGS if finding in self.corner.findings]
+        return [finding for finding in STOP_FINDINGS if finding in self.corner.seen]
 
     @property
     def bearing_over(self) -> bool:

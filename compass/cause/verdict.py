@@ -3,24 +3,18 @@
 from dataclasses import dataclass
 
 from compass.cause.checks import Separating
-from compass.cause.measured import Findings, Reason, Runout, Thickness
-from compass.choose.remedies.outcome import Remedy
-from compass.ground.limits import State
-from compass.measure.analysed import Analysed
-from compass.measure.separation import Separation
+from compass.cause.measured import Measured, Reason
 
 
 @dataclass(frozen=True, slots=True)
 class CornerVerdict:
-    """What is known of one corner and what to do next. ``provisional`` names the flags it rests on."""
+    """What one corner's evidence says and what to measure next there. ``provisional`` names the flags it rests on.
+
+    ``recommended`` is only what must come before anything else (a clean joint, the bearing, a disc that is done).
+    """
 
     position: str
-    found: Findings
-    runout: Runout
-    before: Analysed | None
-    whose: Separation
-    hub_state: State
-    thickness: Thickness
+    measured: Measured
     root_cause: str
     recommended: str | None
     because: tuple[Reason, ...]
@@ -28,4 +22,3 @@ class CornerVerdict:
     separating: Separating | None
     do_not_drive: bool
     provisional: tuple[str, ...]
-    remedies: tuple[Remedy, ...] = ()

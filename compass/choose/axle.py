@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from compass.cause.measured import CONDITION_CHECKS, Findings
+from compass.cause.measured import CONDITION_CHECKS, Measured, Reason
 from compass.cause.verdict import CornerVerdict
 from compass.choose.policies import POLICIES, Policy, rank_key, ranked
 from compass.choose.remedies.outcome import Remedy
@@ -21,6 +21,26 @@ _ALIKE: Final = {
     "new_rotors+index": "new_rotors",
     "new_rotors+on_vehicle_cut": "new_rotors+on_vehicle_cut",
 }
+
+
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """A corner with what each remedy would leave of it, best first, and what its axle's plan gives it, with reasons."""
+
+    corner: CornerVerdict
+    remedies: tuple[Remedy, ...]
+    recommended: str | None
+    because: tuple[Reason, ...]
+
+    @property
+    def position(self) -> str:
+        """Which corner."""
+        return self.corner.position
+
+    @property
+    def measured(self) -> Measured:
+        """All that is known of it."""
+        return self.corner.measured
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +89,7 @@ def kind_of_metal(remedy: str | None) -> str | None:
     return None if remedy is None else _ALIKE.get(remedy)
 
 
-def plan_axle(corners: Sequence[CornerVerdict], *, policy: str) -> AxlePlan:
+def plan_axle(corners: Sequence[Chosen], *, policy: str) -> AxlePlan:
     """Decide one axle's corners together under a policy; a corner without remedies is yet to be measured.
 
     A side that must first have its bearing seen to or its joint cleaned lets the axle's metal wait (rules 3, 4, 7), and
@@ -78,7 +98,7 @@ def plan_axle(corners: Sequence[CornerVerdict], *, policy: str) -> AxlePlan:
     school = POLICIES[policy]
     must = {c.position: _must(c) for c in corners}
     free = [c for c in corners if must[c.position] is None and c.remedies]
-    metal_waits = any(must.values()) or not any(c.found.anything_over for c in corners)
+    metal_waits = any(must.values()) or not any(c.measured.anything_over for c in corners)
     kinds = (None,) if metal_waits else (None, *dict.fromkeys(_ALIKE.values()))
     plans = [plan for kind in kinds if (plan := _plan(free, kind, school)) is not None]
     chosen = min(plans, key=lambda plan: _plan_key(plan, free, school)) if plans else _waiting(free, school)
@@ -100,44 +120,44 @@ def plan_axle(corners: Sequence[CornerVerdict], *, policy: str) -> AxlePlan:
     )
 
 
-def lanes(corners: Sequence[CornerVerdict], plan: AxlePlan, *, policy: str) -> tuple[Lane, ...]:
+def lanes(corners: Sequence[Chosen], plan: AxlePlan, *, policy: str) -> tuple[Lane, ...]:
     """Return every remedy of the side that needs it most, with what the other side then gets; the plan's own first."""
     known = [c for c in corners if c.remedies]
     if not known:
         return ()
     school, lead = POLICIES[policy], lead_of(known)
-    found = [_lane(remedy, lead, known, school) for remedy in lead.remedies]
+    ways = [_lane(remedy, lead, known, school) for remedy in lead.remedies]
     told = plan.remedies[lead.position]
     return tuple(
-        sorted(found, key=lambda x: (not x.feasible, x.code != told, _plan_key(x.remedies, known, school), x.code))
+        sorted(ways, key=lambda x: (not x.feasible, x.code != told, _plan_key(x.remedies, known, school), x.code))
     )
 
 
-def lead_of(corners: Sequence[CornerVerdict]) -> CornerVerdict:
+def lead_of(corners: Sequence[Chosen]) -> Chosen:
     """Return the side that needs a remedy most: a disc or bearing that is done, then what is most over its limit."""
 
-    def need(corner: CornerVerdict) -> tuple[bool, bool, float]:
-        found, spec = corner.found, corner.found.corner.spec
-        variation = found.thickness.result.variation if found.thickness.result is not None else None
+    def need(corner: Chosen) -> tuple[bool, bool, float]:
+        measured, spec = corner.measured, corner.measured.corner.spec
+        variation = measured.thickness.result.variation if measured.thickness.result is not None else None
         ratios = [
             estimate.value_mm / limit
             for estimate, limit in (
-                (found.runout.tir, spec.max_runout_mm),
+                (measured.runout.tir, spec.max_runout_mm),
                 (variation, spec.max_thickness_variation_mm),
             )
             if estimate is not None
         ]
-        done = bool(found.broken or found.worn or found.bearing_over)
-        return done, not leaves_alone(found), max(ratios, default=0.0)
+        done = bool(measured.broken or measured.worn or measured.bearing_over)
+        return done, not leaves_alone(measured), max(ratios, default=0.0)
 
     return max(corners, key=need)
 
 
-def _lane(remedy: Remedy, lead: CornerVerdict, corners: Sequence[CornerVerdict], policy: Policy) -> Lane:
+def _lane(remedy: Remedy, lead: Chosen, corners: Sequence[Chosen], policy: Policy) -> Lane:
     kind = kind_of_metal(remedy.code)
     chosen = {lead.position: remedy}
     blocked = [(lead.position, rule) for rule in remedy.blocked_by]
-    if kind is not None and not any(c.found.anything_over for c in corners):
+    if kind is not None and not any(c.measured.anything_over for c in corners):
         blocked.append((lead.position, NOTHING_OVER))
     for mate in corners:
         if mate is lead:
@@ -184,31 +204,31 @@ def with_other_side(remedies: tuple[Remedy, ...], *, mate_known: bool, single: b
     )
 
 
-def leaves_alone(found: Findings) -> bool:
+def leaves_alone(measured: Measured) -> bool:
     """Whether the corner is within on everything: no policy treats it for its own sake."""
-    within = (found.runout.state, found.thickness.state_variation) == (State.WITHIN, State.WITHIN)
-    return within and not (found.broken or found.worn or found.bearing_over)
+    within = (measured.runout.state, measured.thickness.state_variation) == (State.WITHIN, State.WITHIN)
+    return within and not (measured.broken or measured.worn or measured.bearing_over)
 
 
-def _own(corner: CornerVerdict, policy: Policy) -> Remedy | None:
+def _own(corner: Chosen, policy: Policy) -> Remedy | None:
     """Return what the corner would get for its own sake, or None where something must be known first."""
     best = next((r for r in ranked(corner.remedies, policy) if r.feasible), None)
-    if best is not None and leaves_alone(corner.found):
+    if best is not None and leaves_alone(corner.measured):
         return next((r for r in corner.remedies if r.code == "none" and r.feasible), best)
     return best
 
 
-def _must(corner: CornerVerdict) -> str | None:
+def _must(corner: Chosen) -> str | None:
     """Return the one remedy a corner needs before the axle can be decided: the bearing, or a clean joint."""
-    if corner.found.bearing_over:
+    if corner.measured.bearing_over:
         return "hub_unit"
-    done = corner.found.broken or corner.found.worn
-    if set(corner.found.runout.flags) & set(CONDITION_CHECKS) and not done:
+    done = corner.measured.broken or corner.measured.worn
+    if set(corner.measured.runout.flags) & set(CONDITION_CHECKS) and not done:
         return "clean_and_torque"
     return None
 
 
-def _only_unmeasured(corner: CornerVerdict) -> bool:
+def _only_unmeasured(corner: Chosen) -> bool:
     """Whether nothing speaks against leaving this corner alone but that something is not measured yet."""
     quiet = next((r for r in corner.remedies if r.code == "none"), None)
     return quiet is not None and set(quiet.blocked_by) <= WANTS_MEASURING
@@ -218,13 +238,13 @@ def _not_its_own(own: Remedy | None, metal: str) -> bool:
     return own is None or kind_of_metal(own.code) != metal
 
 
-def _waiting(free: Sequence[CornerVerdict], policy: Policy) -> dict[str, Remedy]:
+def _waiting(free: Sequence[Chosen], policy: Policy) -> dict[str, Remedy]:
     """Return what can be said while the axle waits: a disc that is done is replaced whatever else comes first."""
-    done = [c for c in free if c.found.broken or c.found.worn]
+    done = [c for c in free if c.measured.broken or c.measured.worn]
     return {c.position: own for c in done if (own := _own(c, policy)) is not None}
 
 
-def _plan(corners: Sequence[CornerVerdict], kind: str | None, policy: Policy) -> dict[str, Remedy] | None:
+def _plan(corners: Sequence[Chosen], kind: str | None, policy: Policy) -> dict[str, Remedy] | None:
     """Return the best remedy of one kind for every corner, or None where a corner has none of it.
 
     Where no metal is touched, a side that only wants measuring holds nobody up and gets nothing yet.
@@ -241,9 +261,9 @@ def _plan(corners: Sequence[CornerVerdict], kind: str | None, policy: Policy) ->
     return chosen or None
 
 
-def _plan_key(plan: dict[str, Remedy], corners: Sequence[CornerVerdict], policy: Policy) -> tuple[float, float, float]:
+def _plan_key(plan: dict[str, Remedy], corners: Sequence[Chosen], policy: Policy) -> tuple[float, float, float]:
     """Return what plans are sorted by: the needing side's odds and school, the cost of both."""
     keys = {p: rank_key(r, policy) for p, r in plan.items()}
-    needing = [keys[c.position] for c in corners if c.position in keys and not leaves_alone(c.found)]
+    needing = [keys[c.position] for c in corners if c.position in keys and not leaves_alone(c.measured)]
     needing = needing or list(keys.values())
     return (max(key[1] for key in needing), max(key[2] for key in needing), sum(key[3] for key in keys.values()))

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Final
 
-from compass.cause.measured import Findings
+from compass.cause.measured import Measured
 from compass.choose.remedies import cutting, leaving, plating, replacing, turning
 from compass.choose.remedies.corner_draws import CornerDraws, draw_corner
 from compass.choose.remedies.outcome import Outcome, Remedy, summary
@@ -53,17 +53,22 @@ PREDICTIONS: Final[dict[str, _Predicts]] = {
 }
 
 
-def predict(found: Findings, shop: Shop, *, kind: str | None = None) -> tuple[Remedy, ...]:
+def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple[Remedy, ...]:
     """Return every remedy of a corner, feasible or not, in no order; nothing where nothing was measured."""
-    if found.runout.tir is None and found.thickness.result is None and not found.broken and not found.bearing_over:
+    if (
+        measured.runout.tir is None
+        and measured.thickness.result is None
+        and not measured.broken
+        and not measured.bearing_over
+    ):
         return ()
-    draws = draw_corner(found)
-    return tuple(_remedy(code, found, draws, shop, kind) for code in REMEDIES)
+    draws = draw_corner(measured)
+    return tuple(_remedy(code, measured, draws, shop, kind) for code in REMEDIES)
 
 
-def _remedy(code: str, found: Findings, draws: CornerDraws, shop: Shop, kind: str | None) -> Remedy:
+def _remedy(code: str, measured: Measured, draws: CornerDraws, shop: Shop, kind: str | None) -> Remedy:
     outcome = PREDICTIONS[code](draws, shop)
-    asked = Question(code, found, draws, shop, outcome, kind)
+    asked = Question(code, measured, draws, shop, outcome, kind)
     blocked_by = forbidden_by(asked)
     if outcome is None:
         return _untold(code, shop, blocked_by)

@@ -9,7 +9,7 @@ from typing import Final, NamedTuple
 
 import numpy as np
 
-from compass.cause.measured import CONDITION_CHECKS, Findings
+from compass.cause.measured import CONDITION_CHECKS, Measured
 from compass.choose.remedies.corner_draws import CornerDraws
 from compass.choose.remedies.outcome import Outcome
 from compass.choose.remedies.plating import fitting
@@ -27,7 +27,7 @@ class Question:
     """One remedy at one corner, with all that a rule may ask. ``outcome`` is None where it could not be predicted."""
 
     remedy: str
-    found: Findings
+    measured: Measured
     draws: CornerDraws
     shop: Shop
     outcome: Outcome | None
@@ -56,182 +56,190 @@ class Question:
         return float((self.outcome.least_mm > least_after_cut_mm(self)).mean())
 
 
-def least_after_cut_mm(asked: Question) -> float:
+def least_after_cut_mm(question: Question) -> float:
     """Return what must be left after a cut: machine-to, or discard plus the workshop's wear allowance (rule 2)."""
-    spec = asked.found.corner.spec
+    spec = question.measured.corner.spec
     if spec.machine_to_thickness_mm is not None:
         return spec.machine_to_thickness_mm
-    return spec.discard_thickness_mm + asked.shop.wear_allowance_mm
+    return spec.discard_thickness_mm + question.shop.wear_allowance_mm
 
 
-def disc_is_done(asked: Question) -> bool:
+def disc_is_done(question: Question) -> bool:
     """Cracked, broken, vent showing, or thickness below (or too close to) discard: only a new disc will do."""
-    return bool(asked.found.broken or asked.found.worn) and not asked.renews and asked.remedy != "hub_unit"
+    return (
+        bool(question.measured.broken or question.measured.worn)
+        and not question.renews
+        and question.remedy != "hub_unit"
+    )
 
 
-def hub_beside_a_done_disc(asked: Question) -> bool:
+def hub_beside_a_done_disc(question: Question) -> bool:
     """A hub unit does not mend a disc that is done; it comes first only where the bearing has play."""
-    return bool(asked.found.broken or asked.found.worn) and asked.remedy == "hub_unit" and not asked.found.bearing_over
+    return (
+        bool(question.measured.broken or question.measured.worn)
+        and question.remedy == "hub_unit"
+        and not question.measured.bearing_over
+    )
 
 
-def in_order(asked: Question) -> bool:
+def in_order(question: Question) -> bool:
     """Nothing is over its limit here: no part is turned, tilted or replaced for it."""
-    return asked.remedy in ("index", "plate", "hub_unit") and not asked.found.anything_over
+    return question.remedy in ("index", "plate", "hub_unit") and not question.measured.anything_over
 
 
-def metal_short(asked: Question) -> bool:
+def metal_short(question: Question) -> bool:
     """Less than 19 in 20 odds that enough metal is left above machine-to after the cut."""
-    odds = asked.odds_metal
+    odds = question.odds_metal
     return odds is not None and odds < METAL_ODDS
 
 
-def thickness_unknown(asked: Question) -> bool:
+def thickness_unknown(question: Question) -> bool:
     """Metal is cut only where its thickness is known: miked round the disc, or a new disc's nominal thickness."""
-    if not asked.cuts:
+    if not question.cuts:
         return False
     return (
-        asked.outcome is None
-        or asked.outcome.least_mm is None
-        or (not asked.renews and not asked.draws.variation_known)
+        question.outcome is None
+        or question.outcome.least_mm is None
+        or (not question.renews and not question.draws.variation_known)
     )
 
 
-def bearing_first(asked: Question) -> bool:
+def bearing_first(question: Question) -> bool:
     """Bearing play over its limit: the bearing comes first, and nothing else is recommended here."""
-    return asked.found.bearing_over and asked.remedy != "hub_unit"
+    return question.measured.bearing_over and question.remedy != "hub_unit"
 
 
-def turns_do_not_repeat(asked: Question) -> bool:
+def turns_do_not_repeat(question: Question) -> bool:
     """Turns that disagree say bearing or loose rotor: find out first; no disc reading can be believed."""
-    return "turns_disagree" in asked.found.runout.flags and not asked.found.bearing_over
+    return "turns_disagree" in question.measured.runout.flags and not question.measured.bearing_over
 
 
-def clean_first(asked: Question) -> bool:
+def clean_first(question: Question) -> bool:
     """The joint not cleaned or the nuts not torqued: clean, torque and sweep again before anything is condemned."""
-    if not set(asked.found.runout.flags) & set(CONDITION_CHECKS) or asked.remedy == "clean_and_torque":
+    if not set(question.measured.runout.flags) & set(CONDITION_CHECKS) or question.remedy == "clean_and_torque":
         return False
-    if asked.remedy == "none":
-        return asked.found.runout.state is not State.WITHIN
-    return not (asked.found.broken or asked.found.worn or asked.found.bearing_over)
+    if question.remedy == "none":
+        return question.measured.runout.state is not State.WITHIN
+    return not (question.measured.broken or question.measured.worn or question.measured.bearing_over)
 
 
-def plate_not_here(asked: Question) -> bool:
+def plate_not_here(question: Question) -> bool:
     """No plate under floating or captive rotors, nor on a motorcycle."""
-    corner = asked.found.corner
-    bare = asked.kind == "motorcycle" or corner.position in ("F", "R")
-    return "plate" in asked.works and (bare or bool(corner.spec.features & {"floating", "captive"}))
+    corner = question.measured.corner
+    bare = question.kind == "motorcycle" or corner.position in ("F", "R")
+    return "plate" in question.works and (bare or bool(corner.spec.features & {"floating", "captive"}))
 
 
-def plate_stacked(asked: Question) -> bool:
+def plate_stacked(question: Question) -> bool:
     """A plate is under this disc already, and two are never stacked: take it out, clean, sweep again, then choose."""
-    return "plate" in asked.works and asked.found.corner.plate_fitted
+    return "plate" in question.works and question.measured.corner.plate_fitted
 
 
-def plate_pattern(asked: Question) -> bool:
+def plate_pattern(question: Question) -> bool:
     """No plate in stock has holes for this many studs."""
-    return "plate" in asked.works and not fitting(asked.shop, asked.draws)
+    return "plate" in question.works and not fitting(question.shop, question.draws)
 
 
-def plate_not_parallel(asked: Question) -> bool:
+def plate_not_parallel(question: Question) -> bool:
     """A plate only tilts: the rotor itself must be measured parallel first, or be cut or new."""
-    alone = asked.remedy == "plate"
-    return alone and asked.found.thickness.state_variation is not State.WITHIN
+    alone = question.remedy == "plate"
+    return alone and question.measured.thickness.state_variation is not State.WITHIN
 
 
-def plate_not_flat(asked: Question) -> bool:
+def plate_not_flat(question: Question) -> bool:
     """A plate cannot take out what the rotor's own shape alone has over the limit."""
-    if asked.remedy != "plate":
+    if question.remedy != "plate":
         return False
-    shape = np.ptp(asked.draws.higher_mm, axis=0)
-    return float(np.median(shape)) > asked.found.corner.spec.max_runout_mm
+    shape = np.ptp(question.draws.higher_mm, axis=0)
+    return float(np.median(shape)) > question.measured.corner.spec.max_runout_mm
 
 
-def beyond_taper(asked: Question) -> bool:
+def beyond_taper(question: Question) -> bool:
     """Installed runout beyond the largest taper plus the limit: the hub is to be found out instead."""
-    fits = fitting(asked.shop, asked.draws)
-    if "plate" not in asked.works or not fits:
+    fits = fitting(question.shop, question.draws)
+    if "plate" not in question.works or not fits:
         return False
-    spec = asked.found.corner.spec
+    spec = question.measured.corner.spec
     most_mm = max(p.tir_at_mm(spec.measuring_radius_mm) for p in fits) + spec.max_runout_mm
-    if asked.remedy == "plate":
-        tir = asked.found.runout.tir
-        return tir is not None and tir.value_mm + tir.u_mm > most_mm
-    before = asked.outcome.before_plate_mm if asked.outcome is not None else None
+    if question.remedy == "plate":
+        tir = question.measured.runout.tir
+        return tir is not None and tir.value_mm + tir.expanded_mm > most_mm
+    before = question.outcome.before_plate_mm if question.outcome is not None else None
     return before is not None and float(np.quantile(before, METAL_ODDS)) > most_mm
 
 
-def no_cut_here(asked: Question) -> bool:
+def no_cut_here(question: Question) -> bool:
     """Metal-matrix and carbon rotors are not cut here: the maker's service information decides."""
-    return asked.cuts and bool(asked.found.corner.spec.features & {"metal_matrix", "carbon"})
+    return question.cuts and bool(question.measured.corner.spec.features & {"metal_matrix", "carbon"})
 
 
-def hub_work_first(asked: Question) -> bool:
+def hub_work_first(question: Question) -> bool:
     """Hub, bearing, axle or suspension work comes before any cut that is matched to the hub."""
-    return "on_vehicle_cut" in asked.works and bool(
-        asked.found.bearing_over or "joint_play" in asked.found.corner.findings
+    return "on_vehicle_cut" in question.works and bool(
+        question.measured.bearing_over or "joint_play" in question.measured.corner.seen
     )
 
 
-def over_limit(asked: Question) -> bool:
+def over_limit(question: Question) -> bool:
     """Runout or variation stands over its limit: leaving it is no remedy."""
-    states = (asked.found.runout.state, asked.found.thickness.state_variation)
-    return asked.remedy == "none" and State.OVER in states
+    states = (question.measured.runout.state, question.measured.thickness.state_variation)
+    return question.remedy == "none" and State.OVER in states
 
 
-def variation_stays(asked: Question) -> bool:
+def variation_stays(question: Question) -> bool:
     """The disc is uneven over its limit, and this leaves it so: the pedal would still pulse."""
-    keeps = asked.remedy in ("clean_and_torque", "index")
-    keeps = keeps or (asked.remedy == "hub_unit" and not asked.found.bearing_over)
-    clean = not set(asked.found.runout.flags) & set(CONDITION_CHECKS)
-    return keeps and clean and asked.found.thickness.state_variation is State.OVER
+    keeps = question.remedy in ("clean_and_torque", "index")
+    keeps = keeps or (question.remedy == "hub_unit" and not question.measured.bearing_over)
+    clean = not set(question.measured.runout.flags) & set(CONDITION_CHECKS)
+    return keeps and clean and question.measured.thickness.state_variation is State.OVER
 
 
-def already_clean(asked: Question) -> bool:
+def already_clean(question: Question) -> bool:
     """The joint is clean and the nuts are torqued already: doing it again moves no more than the ± of a mounting."""
-    return asked.remedy == "clean_and_torque" and not set(asked.found.runout.flags) & set(CONDITION_CHECKS)
+    return question.remedy == "clean_and_torque" and not set(question.measured.runout.flags) & set(CONDITION_CHECKS)
 
 
-def runout_unknown(asked: Question) -> bool:
+def runout_unknown(question: Question) -> bool:
     """Nobody has swept here: what a remedy would leave of the runout cannot be told."""
-    done = asked.found.broken or asked.found.worn
-    if (asked.renews and done) or (asked.remedy == "hub_unit" and asked.found.bearing_over):
+    done = question.measured.broken or question.measured.worn
+    if (question.renews and done) or (question.remedy == "hub_unit" and question.measured.bearing_over):
         return False
-    return asked.found.runout.tir is None
+    return question.measured.runout.tir is None
 
 
-def thickness_missing(asked: Question) -> bool:
+def thickness_missing(question: Question) -> bool:
     """Runout alone clears no corner: measure the thickness round the disc first."""
-    return asked.remedy == "none" and asked.found.thickness.result is None
+    return question.remedy == "none" and question.measured.thickness.result is None
 
 
-def whose_unknown(asked: Question) -> bool:
+def whose_unknown(question: Question) -> bool:
     """Over the limit, but nobody knows yet whether hub or rotor carries it: tell them apart before a part is blamed."""
-    found = asked.found
-    kept = not (found.broken or found.worn or found.bearing_over)
-    blames = asked.remedy in ("new_rotors", "new_rotors+index", "new_rotors+plate", "hub_unit")
-    return blames and kept and found.runout.state is State.OVER and not found.whose.told_apart
+    measured = question.measured
+    kept = not (measured.broken or measured.worn or measured.bearing_over)
+    blames = question.remedy in ("new_rotors", "new_rotors+index", "new_rotors+plate", "hub_unit")
+    return blames and kept and measured.runout.state is State.OVER and not measured.whose.told_apart
 
 
-def measure_when_fitted(asked: Question) -> bool:
+def measure_when_fitted(question: Question) -> bool:
     """Hub and rotor are not told apart: fit the new rotor, measure it there, and decide on index or plate then."""
-    return asked.remedy in ("new_rotors+index", "new_rotors+plate") and not asked.found.whose.told_apart
+    return question.remedy in ("new_rotors+index", "new_rotors+plate") and not question.measured.whose.told_apart
 
 
-def one_position(asked: Question) -> bool:
+def one_position(question: Question) -> bool:
     """The rotor goes on only one way: a locating screw, a pin, or its own hub fixes it."""
-    return asked.remedy in ("index", "new_rotors+index") and not other_positions(asked.draws)
+    return question.remedy in ("index", "new_rotors+index") and not other_positions(question.draws)
 
 
-def already_best(asked: Question) -> bool:
+def already_best(question: Question) -> bool:
     """No other position leaves less than the present one."""
-    if asked.remedy != "index" or asked.outcome is None or not asked.outcome.options:
+    if question.remedy != "index" or question.outcome is None or not question.outcome.options:
         return False
-    return wrap_deg(asked.outcome.options[0].index_deg) == 0
+    return wrap_deg(question.outcome.options[0].index_deg) == 0
 
 
-def no_lathe(asked: Question) -> bool:
+def no_lathe(question: Question) -> bool:
     """The workshop has no lathe of this kind."""
-    return any(asked.shop.lathe(work.removesuffix("_cut")) is None for work in asked.works if work in _CUTS)
+    return any(question.shop.lathe(work.removesuffix("_cut")) is None for work in question.works if work in _CUTS)
 
 
 class Rule(NamedTuple):
@@ -289,6 +297,6 @@ REASONS: Final = {rule.code: rule.reason for rule in FORBIDS} | {
 }
 
 
-def forbidden_by(asked: Question) -> tuple[str, ...]:
+def forbidden_by(question: Question) -> tuple[str, ...]:
     """Return the codes of all rules that forbid this remedy at this corner."""
-    return tuple(rule.code for rule in FORBIDS if rule.forbids(asked))
+    return tuple(rule.code for rule in FORBIDS if rule.forbids(question))

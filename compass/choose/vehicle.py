@@ -1,46 +1,58 @@
 """Every remedy at every corner, decided axle by axle."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from compass.cause.measured import Reason
 from compass.cause.verdict import CornerVerdict
-from compass.choose.axle import AxlePlan, plan_axle, with_other_side
+from compass.choose.axle import AxlePlan, Chosen, plan_axle, with_other_side
 from compass.choose.offers import predict
 from compass.choose.policies import POLICIES, ranked
 from compass.evidence.shop import Shop
 from compass.ground.positions import axle_of
 
+ChoosesAxle = Callable[[Sequence[CornerVerdict], Shop, str | None], tuple[tuple[Chosen, ...], AxlePlan]]
+
 
 def choose(
-    corners: Sequence[CornerVerdict], *, shop: Shop, kind: str | None = None
-) -> tuple[tuple[CornerVerdict, ...], tuple[AxlePlan, ...]]:
-    """Predict every remedy at every corner and decide axle by axle; returns the corners with it, and the plans."""
-    policy = POLICIES[shop.policy]
-    predicted = {c.position: predict(c.found, shop, kind=kind) for c in corners}
+    corners: Sequence[CornerVerdict], *, shop: Shop, kind: str | None = None, choosing: ChoosesAxle | None = None
+) -> tuple[tuple[Chosen, ...], tuple[AxlePlan, ...]]:
+    """Choose for every axle; ``choosing`` may be a caller's own ``choose_axle`` that remembers its answers."""
     axles: dict[str, list[CornerVerdict]] = {}
     for corner in corners:
-        mates = [c.position for c in corners if c is not corner and axle_of(c.position) == axle_of(corner.position)]
-        mate_known = any(predicted[p] for p in mates)
-        told = with_other_side(predicted[corner.position], mate_known=mate_known, single=corner.position in ("F", "R"))
-        axles.setdefault(axle_of(corner.position), []).append(replace(corner, remedies=ranked(told, policy)))
-    plans = {axle: plan_axle(both, policy=shop.policy) for axle, both in axles.items()}
-    decided = {corner.position: _decided(corner, plans[axle]) for axle, both in axles.items() for corner in both}
-    return tuple(decided[c.position] for c in corners), tuple(plans.values())
+        axles.setdefault(axle_of(corner.position), []).append(corner)
+    both = [(choosing or choose_axle)(sides, shop, kind) for sides in axles.values()]
+    by_position = {chosen.position: chosen for sides, _plan in both for chosen in sides}
+    return tuple(by_position[corner.position] for corner in corners), tuple(plan for _sides, plan in both)
 
 
-def _decided(corner: CornerVerdict, plan: AxlePlan) -> CornerVerdict:
+def choose_axle(
+    corners: Sequence[CornerVerdict], shop: Shop, kind: str | None = None
+) -> tuple[tuple[Chosen, ...], AxlePlan]:
+    """Predict every remedy at every corner of one axle and decide for both sides together."""
+    predicted = [predict(corner.measured, shop, kind=kind) for corner in corners]
+    policy = POLICIES[shop.policy]
+    both = []
+    for corner, remedies in zip(corners, predicted, strict=True):
+        mate_known = any(theirs for other, theirs in zip(corners, predicted, strict=True) if other is not corner)
+        billed = with_other_side(remedies, mate_known=mate_known, single=corner.position in ("F", "R"))
+        both.append(Chosen(corner, ranked(billed, policy), corner.recommended, corner.because))
+    plan = plan_axle(both, policy=shop.policy)
+    return tuple(_decided(chosen, plan) for chosen in both), plan
+
+
+def _decided(chosen: Chosen, plan: AxlePlan) -> Chosen:
     """Return a corner with what its axle's plan gives it, first among its remedies, and why for the other's sake."""
-    told = plan.remedies[corner.position]
-    first = [r for r in corner.remedies if r.code == told]
-    rest = [r for r in corner.remedies if r.code != told]
-    reasons = list(corner.because)
-    if corner.position in plan.for_the_other:
-        reasons.append(Reason("both_sides_alike", {"remedy": told}))
-    elif plan.waits_for and told is None:
+    code = plan.remedies[chosen.position]
+    first = [r for r in chosen.remedies if r.code == code]
+    rest = [r for r in chosen.remedies if r.code != code]
+    reasons = list(chosen.because)
+    if chosen.position in plan.for_the_other:
+        reasons.append(Reason("both_sides_alike", {"remedy": code}))
+    elif plan.waits_for and code is None:
         reasons.append(Reason("axle_waits", {"positions": plan.waits_for}))
-    if told == "new_rotors" and not first:  # unmeasured, in a pair
-        return replace(corner, recommended=told, because=tuple(reasons))
-    if not corner.remedies:
-        return replace(corner, because=tuple(reasons))
-    return replace(corner, remedies=(*first, *rest), recommended=told, because=tuple(reasons))
+    if code == "new_rotors" and not first:  # unmeasured, in a pair
+        return replace(chosen, recommended=code, because=tuple(reasons))
+    if not chosen.remedies:
+        return replace(chosen, because=tuple(reasons))
+    return replace(chosen, remedies=(*first, *rest), recommended=code, because=tuple(reasons))

@@ -12,7 +12,7 @@ from typing import Final
 
 import numpy as np
 
-from compass.cause.measured import Findings
+from compass.cause.measured import Measured
 from compass.choose.remedies.corner_draws import draw_corner
 from compass.choose.remedies.cutting import Blank, blank_of
 from compass.choose.remedies.outcome import POINTS
@@ -97,15 +97,15 @@ class CutPlan:
 
 
 def plan_cut(
-    found: Findings, lathe: Lathe, shop: Shop, *, done: Sequence[DonePass] = (), own: bool | None = None
+    measured: Measured, lathe: Lathe, shop: Shop, *, done: Sequence[DonePass] = (), own: bool | None = None
 ) -> CutPlan | None:
     """Plan the passes still to be made, or None where the thickness is not known round the disc."""
-    draws = draw_corner(found)
+    draws = draw_corner(measured)
     mounted = blank_of(draws, lathe, own=lathe.kind == "bench" if own is None else own)
     if mounted is None or not draws.variation_known:
         return None
     rotor = _touched(mounted)
-    spec = found.corner.spec
+    spec = measured.corner.spec
     machine_to = spec.machine_to_thickness_mm or spec.discard_thickness_mm + shop.wear_allowance_mm
     weight, shift, disagrees = _weighed(rotor, done)
     made = rotor.cut(lathe.min_depth_mm)
@@ -145,9 +145,9 @@ class Section:
     in_mm: tuple[float, ...]
 
 
-def section(found: Findings, lathe: Lathe, plan: CutPlan, *, own: bool | None = None) -> Section | None:
+def section(measured: Measured, lathe: Lathe, plan: CutPlan, *, own: bool | None = None) -> Section | None:
     """Return what a drawing of the cut needs, or None where the thickness is not known."""
-    rotor = blank_of(draw_corner(found), lathe, own=lathe.kind == "bench" if own is None else own)
+    rotor = blank_of(draw_corner(measured), lathe, own=lathe.kind == "bench" if own is None else own)
     if rotor is None:
         return None
     outboard, inboard = rotor.faces[0]

@@ -2,14 +2,16 @@
 
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any, Final
+from typing import Final
 
 import numpy as np
 
+from compass.evidence.complaint import Complaint, VehicleFacts
+from compass.evidence.shop import Shop
 from compass.ground.angles import equal_stations_deg
 from compass.ground.arrays import FloatArray, read_only, require_positive
 from compass.ground.errors import EvidenceError
-from compass.ground.positions import POSITIONS
+from compass.ground.positions import POSITIONS, positions_of
 
 
 class Surface(StrEnum):
@@ -194,7 +196,7 @@ class WearRate:
     """What this disc has lost so far, mm per 1,000 km, with its expanded U; from its history."""
 
     mm_per_1000_km: float
-    u_mm: float = 0.0
+    expanded_mm: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -209,7 +211,7 @@ class Corner:
     bearing_play_mm: float | None = None
     pads: Pads | None = None
     drum: Drum | None = None
-    findings: frozenset[str] = frozenset()
+    seen: frozenset[str] = frozenset()
     wear: WearRate | None = None
     plate_fitted: bool = False  # a correction plate is under this disc already
 
@@ -220,13 +222,18 @@ class Corner:
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """One job's evidence. ``complaint`` and ``shop`` keep the file's own keys for the later layers."""
+    """One job's evidence: the measured corners, what the driver tells, the vehicle, the workshop it is reckoned with."""
 
     corners: tuple[Corner, ...]
     case_id: str | None = None
-    vehicle: dict[str, Any] = field(default_factory=dict, compare=False)
-    complaint: dict[str, Any] = field(default_factory=dict, compare=False)
-    shop: dict[str, Any] = field(default_factory=dict, compare=False)
+    vehicle: VehicleFacts = field(default_factory=VehicleFacts)
+    complaint: Complaint = field(default_factory=Complaint)
+    shop: Shop = field(default_factory=Shop)
+
+    @property
+    def positions(self) -> tuple[str, ...]:
+        """The corners the vehicle has, measured or not."""
+        return positions_of([corner.position for corner in self.corners], self.vehicle.kind)
 
     def __post_init__(self) -> None:
         positions = [corner.position for corner in self.corners]

@@ -87,6 +87,7 @@ class Shop:
     warranty_km: float = WARRANTY_KM
     wear_allowance_mm: float = WEAR_ALLOWANCE_MM
     currency: str = ""
+    base_rates: Mapping[str, float] = field(default_factory=dict, hash=False)  # of causes; empty: our estimate
 
     def lathe(self, kind: str) -> Lathe | None:
         """Return the lathe of a kind that leaves least, or None."""

@@ -10,6 +10,7 @@ import numpy as np
 from jsonschema import Draft202012Validator
 from jsonschema.exceptions import ValidationError
 
+from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import (
     Case,
     Corner,
@@ -28,7 +29,7 @@ from compass.evidence.shop import Lathe, Plate, Shop
 from compass.ground.arrays import FloatArray
 from compass.ground.errors import CaseFileError, CompassError, Fault
 
-_TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency")
+_TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency", "base_rates")
 
 CASE_FORMAT: Final = "iron-compass-case/1"
 _Record = TypeVar("_Record", Pads, Drum)
@@ -88,13 +89,12 @@ def case_from_data(data: Any) -> Case:
     if faults:
         raise CaseFileError(tuple(faults))
     try:
-        shop_from_data(data.get("shop", {}))
         return Case(
             corners=tuple(_corner(corner) for corner in data["corners"]),
             case_id=data.get("id"),
-            vehicle=data["vehicle"],
-            complaint=data.get("complaint", {}),
-            shop=data.get("shop", {}),
+            vehicle=VehicleFacts(**data["vehicle"]),
+            complaint=complaint_from_data(data.get("complaint", {})),
+            shop=shop_from_data(data.get("shop", {})),
         )
     except CompassError as error:  # the records guard themselves; a fault the checks above did not name
         raise _refusal("", str(error)) from error
@@ -217,8 +217,8 @@ def _corner(data: dict[str, Any]) -> Corner:
         bearing_play_mm=data.get("bearing_play_mm"),
         pads=_lists(Pads, data.get("pads_mm")),
         drum=_lists(Drum, data.get("drum_mm"), suffix="_mm"),
-        findings=frozenset(data.get("findings", [])),
-        wear=WearRate(**data["wear"]) if "wear" in data else None,
+        seen=frozenset(data.get("findings", [])),
+        wear=wear_from_data(data["wear"]) if "wear" in data else None,
         plate_fitted=data.get("plate_fitted", False),
     )
 
@@ -317,3 +317,14 @@ def shop_from_data(data: Mapping[str, Any]) -> Shop:
         lathes=tuple(Lathe(**row) for row in data.get("lathes", [])),
         **told,
     )
+
+
+def wear_from_data(data: Mapping[str, float]) -> WearRate:
+    """Read a corner's ``wear``: the file says ``u_mm`` for the expanded uncertainty."""
+    return WearRate(mm_per_1000_km=data["mm_per_1000_km"], expanded_mm=data.get("u_mm", 0.0))
+
+
+def complaint_from_data(data: Mapping[str, Any]) -> Complaint:
+    """Read a ``complaint`` that has passed its schema."""
+    told: dict[str, Any] = {name: tuple(value) if isinstance(value, list) else value for name, value in data.items()}
+    return Complaint(**told)

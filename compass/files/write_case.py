@@ -5,6 +5,7 @@ from typing import Any, Final
 
 import numpy as np
 
+from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Case, Corner, HighSpot, Spec, Sweep, ThicknessRound
 from compass.evidence.shop import Shop
 from compass.ground.angles import equal_stations_deg
@@ -18,10 +19,11 @@ def case_to_data(case: Case) -> dict[str, Any]:
     data: dict[str, Any] = {"format": CASE_FORMAT}
     if case.case_id is not None:
         data["id"] = case.case_id
-    data["vehicle"] = dict(case.vehicle)
-    for name, rest in (("complaint", case.complaint), ("shop", case.shop)):
-        if rest:
-            data[name] = dict(rest)
+    data["vehicle"] = _told(case.vehicle, VehicleFacts)
+    if case.complaint != Complaint():
+        data["complaint"] = complaint_to_data(case.complaint)
+    if case.shop != Shop():
+        data["shop"] = shop_to_data(case.shop)
     data["corners"] = [_corner(corner) for corner in case.corners]
     return data
 
@@ -40,10 +42,10 @@ def _corner(corner: Corner) -> dict[str, Any]:
         data["pads_mm"] = {"inner": list(corner.pads.inner), "outer": list(corner.pads.outer)}
     if corner.drum is not None:
         data["drum_mm"] = {"diameters": list(corner.drum.diameters_mm), "linings": list(corner.drum.linings_mm)}
-    if corner.findings:
-        data["findings"] = sorted(corner.findings)
+    if corner.seen:
+        data["findings"] = sorted(corner.seen)
     if corner.wear is not None:
-        data["wear"] = {"mm_per_1000_km": corner.wear.mm_per_1000_km, "u_mm": corner.wear.u_mm}
+        data["wear"] = {"mm_per_1000_km": corner.wear.mm_per_1000_km, "u_mm": corner.wear.expanded_mm}
     if corner.plate_fitted:
         data["plate_fitted"] = True
     return data
@@ -95,6 +97,12 @@ def _told(record: Any, kind: type[Any], **instead: Any) -> dict[str, Any]:
     return data
 
 
+def complaint_to_data(complaint: Complaint) -> dict[str, Any]:
+    """Return what a complaint tells, as data of a case file; what was not told is left out."""
+    told = _told(complaint, Complaint)
+    return {name: list(value) if isinstance(value, tuple) else value for name, value in told.items()}
+
+
 def shop_to_data(shop: Shop) -> dict[str, Any]:
     """Return a shop as data of a case file; reading it back gives the same shop."""
     data: dict[str, Any] = {"policy": shop.policy}
@@ -109,7 +117,7 @@ def shop_to_data(shop: Shop) -> dict[str, Any]:
             }
             for lathe in shop.lathes
         ]
-    for name in ("prices", "minutes", "currency"):
+    for name in ("prices", "minutes", "currency", "base_rates"):
         if getattr(shop, name):
             told = getattr(shop, name)
             data[name] = told if isinstance(told, str) else dict(told)

@@ -3,14 +3,15 @@
 from typing import Any, Final
 
 from compass import __version__
+from compass.choose.axle import Chosen
 from compass.choose.remedies.outcome import Remedy
-from compass.diagnose import CornerVerdict, Verdict
+from compass.diagnose import Verdict
 from compass.ground.uncertainty import Estimate
 from compass.measure.separation import Part
 from compass.words.reasons import sentence
 
 
-def to_data(remedy: Remedy) -> dict[str, Any]:
+def remedy_to_data(remedy: Remedy) -> dict[str, Any]:
     """Return a remedy as plain data of the verdict's format."""
     comeback = remedy.comeback
     return {
@@ -45,22 +46,25 @@ def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
         "format": VERDICT_FORMAT,
         "id": verdict.case_id,
         "core_version": __version__,
-        "corners": [corner_to_data(corner) for corner in verdict.corners],
+        "corners": [
+            chosen_to_data(chosen, root_cause=verdict.judged.root_causes[chosen.position]) for chosen in verdict.corners
+        ],
         "vehicle": {
             "causes": [
                 {"cause": cause.value, "probability": _number(probability)}
-                for cause, probability in verdict.weighed.causes
+                for cause, probability in verdict.judged.weighed.causes
             ],
-            "next_check": verdict.next_check,
-            "next_position": verdict.next_position,
+            "next_check": verdict.judged.next.check,
+            "next_position": verdict.judged.next.position,
             "recommended": None if verdict.advice is None else sentence(verdict.advice),
         },
     }
 
 
-def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
-    """Return one corner of a verdict as plain data."""
-    runout, thickness = corner.runout, corner.thickness
+def chosen_to_data(chosen: Chosen, *, root_cause: str) -> dict[str, Any]:
+    """Return one corner of a verdict as plain data; its root cause is the vehicle's judgement."""
+    corner, measured = chosen.corner, chosen.measured
+    runout, thickness, whose = measured.runout, measured.thickness, measured.whose
     result = runout.sweep
     return {
         "position": corner.position,
@@ -74,9 +78,9 @@ def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
             # The format has one list of flags a corner; the micrometer's stands with the dial's.
             "flags": [*runout.flags, *(flag for flag in thickness.flags if flag not in runout.flags)],
         },
-        "hub": _part(corner.whose.hub, state=corner.hub_state.value),
-        "rotor": _part(corner.whose.rotor),
-        "joint": _part(corner.whose.joint, of=corner.whose.joint_of),
+        "hub": _part(whose.hub, state=measured.hub_state.value),
+        "rotor": _part(whose.rotor),
+        "joint": _part(whose.joint, of=whose.joint_of),
         "thickness": {
             "min_mm": _value(thickness.result.minimum if thickness.result else None),
             "u_mm": _expanded(thickness.result.minimum if thickness.result else None),
@@ -87,10 +91,10 @@ def corner_to_data(corner: CornerVerdict) -> dict[str, Any]:
             "taper_mm": _number(thickness.result.taper_mm if thickness.result else None),
             "made_by": None if thickness.made_by is None else thickness.made_by.value,
         },
-        "remedies": [to_data(remedy) for remedy in corner.remedies],
-        "root_cause": corner.root_cause,
-        "recommended": corner.recommended,
-        "because": [sentence(reason) for reason in corner.because],
+        "remedies": [remedy_to_data(remedy) for remedy in chosen.remedies],
+        "root_cause": root_cause,
+        "recommended": chosen.recommended,
+        "because": [sentence(reason) for reason in chosen.because],
         "next_check": corner.next_check,
         "next_index_deg": _number(corner.separating.index_deg, 3) if corner.separating else None,
         "do_not_drive": corner.do_not_drive,
@@ -103,7 +107,7 @@ def _part(part: Part | None, **also: str) -> dict[str, Any] | None:
         return None
     return {
         "tir_mm": _number(part.tir_mm),
-        "u_mm": _number(part.u_mm),
+        "u_mm": _number(part.expanded_mm),
         "high_deg": _number(part.high_deg, 3),
         "share": _number(part.share),
         **also,
@@ -119,4 +123,4 @@ def _value(estimate: Estimate | None) -> float | None:
 
 
 def _expanded(estimate: Estimate | None) -> float | None:
-    return None if estimate is None else _number(estimate.u_mm)
+    return None if estimate is None else _number(estimate.expanded_mm)

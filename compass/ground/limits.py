@@ -20,15 +20,15 @@ def against_upper(estimate: Estimate | None, limit_mm: float) -> State:
     """Call an upper limit: within where value + U ≤ limit, over where value − U > limit (brief 2)."""
     if estimate is None:
         return State.UNKNOWN
-    if estimate.value_mm + estimate.u_mm <= limit_mm:
+    if estimate.value_mm + estimate.expanded_mm <= limit_mm:
         return State.WITHIN
-    return State.OVER if estimate.value_mm - estimate.u_mm > limit_mm else State.TOO_CLOSE
+    return State.OVER if estimate.value_mm - estimate.expanded_mm > limit_mm else State.TOO_CLOSE
 
 
 def against_lower(estimate: Estimate | None, limit_mm: float) -> State:
     """Call a lower limit: above where value − U ≥ limit, below where value + U < limit."""
     if estimate is None:
         return State.UNKNOWN
-    if estimate.value_mm - estimate.u_mm >= limit_mm:
+    if estimate.value_mm - estimate.expanded_mm >= limit_mm:
         return State.ABOVE
-    return State.BELOW if estimate.value_mm + estimate.u_mm < limit_mm else State.TOO_CLOSE
+    return State.BELOW if estimate.value_mm + estimate.expanded_mm < limit_mm else State.TOO_CLOSE

@@ -33,7 +33,7 @@ class Estimate:
     """A value with its expanded uncertainty U (about 95 %), mm, and where U comes from."""
 
     value_mm: float
-    u_mm: float
+    expanded_mm: float
     budget: Budget | None = None
 
 
@@ -81,6 +81,6 @@ def estimate_from_draws(
     u_expanded = widened * float(np.quantile(distance, COVERAGE))
     return Estimate(
         value_mm=value,
-        u_mm=u_expanded,
+        expanded_mm=u_expanded,
         budget=Budget(*budget_parts, fit_mm=float(draws.std())),
     )

@@ -33,7 +33,7 @@ def quick_tir(spot: HighSpot, *, spec: Spec) -> Estimate:
     rounding = rounding_sd(spot.graduation_mm)
     u = math.sqrt(2) * max(rounding, TYPICAL_NOISE_MM) * ratio
     budget = Budget(noise_mm=TYPICAL_NOISE_MM, rounding_mm=rounding, instrument_mm=0.0, fit_mm=u)
-    return Estimate(value_mm=spot.tir_mm * ratio, u_mm=2 * u, budget=budget)
+    return Estimate(value_mm=spot.tir_mm * ratio, expanded_mm=2 * u, budget=budget)
 
 
 def quick_vector(spot: HighSpot, *, spec: Spec) -> tuple[complex, FloatArray]:

@@ -53,7 +53,7 @@ class Part:
 
     vector: complex
     tir_mm: float
-    u_mm: float
+    expanded_mm: float
     high_deg: float
     share: float | None
 
@@ -248,8 +248,8 @@ def _part(solution: _Solution, first: int) -> Part | None:
     vector = complex(solution.mean[first], solution.mean[first + 1])
     drawn = solution.offsets[:, first : first + 2] + solution.mean[first : first + 2]
     tir, high = tir_and_high(vector)
-    u_mm = float(np.quantile(np.abs(2 * np.hypot(drawn[:, 0], drawn[:, 1]) - tir), COVERAGE))
-    return Part(vector=vector, tir_mm=tir, u_mm=u_mm, high_deg=high, share=None)
+    expanded_mm = float(np.quantile(np.abs(2 * np.hypot(drawn[:, 0], drawn[:, 1]) - tir), COVERAGE))
+    return Part(vector=vector, tir_mm=tir, expanded_mm=expanded_mm, high_deg=high, share=None)
 
 
 def _share(part: complex, whole: complex) -> float | None:

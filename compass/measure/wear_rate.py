@@ -43,7 +43,7 @@ class Life:
     """Wear rate, mm per 1,000 km with its expanded U, and how far the metal lasts to each limit asked for."""
 
     rate_mm: float
-    u_rate_mm: float
+    expanded_rate_mm: float
     to: dict[str, Remaining]
 
 
@@ -72,7 +72,7 @@ def life(metal: Sequence[Metal], limits_mm: dict[str, float]) -> Life | None:
         left = np.where(drawn[:, 0] <= limit_mm, 0.0, left)
         low, middle, high = np.quantile(left, (0.05, 0.5, 0.95), method="nearest")
         to[name] = Remaining(float(low), float(middle), float(high))
-    return Life(rate_mm=float(rate), u_rate_mm=2 * float(covariance[1, 1]) ** 0.5, to=to)
+    return Life(rate_mm=float(rate), expanded_rate_mm=2 * float(covariance[1, 1]) ** 0.5, to=to)
 
 
 def unswept_edge(edge_mm: float, *, within_mm: float = 0.1) -> tuple[float, float]:

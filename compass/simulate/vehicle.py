@@ -9,6 +9,7 @@ from typing import Any, Final
 import numpy as np
 
 from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, REAR_ONLY, Cause
+from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Case, Corner, Pads, Spec
 from compass.ground.angles import vector
 from compass.simulate.corner import Patch, SimulatedCorner, Wave, worn_by_runout
@@ -66,10 +67,10 @@ def random_vehicle(
         decidable = all(looked_at)
     if findings:
         k = int(generator.integers(4))
-        corners[k] = replace(corners[k], findings=corners[k].findings | findings)
+        corners[k] = replace(corners[k], seen=corners[k].seen | findings)
     case = Case(
         corners=tuple(corners),
-        vehicle={"kind": "car", "rolling_circumference_mm": 2000},
+        vehicle=VehicleFacts(kind="car", rolling_circumference_mm=2000),
         complaint=_story(generator, cause, position),
     )
     return SimulatedVehicle(cause, position, case, decidable, truths)
@@ -193,7 +194,7 @@ def _measure(
         thickness=truth.micrometer_round(generator, stations=stations) if miked else None,
         bearing_play_mm=play,
         pads=pads,
-        findings=frozenset(findings),
+        seen=frozenset(findings),
     )
     return corner, shown
 
@@ -248,7 +249,7 @@ _BY_CHANCE: Final = {
 }
 
 
-def _story(generator: np.random.Generator, cause: Cause, position: str | None) -> dict[str, Any]:
+def _story(generator: np.random.Generator, cause: Cause, position: str | None) -> Complaint:
     """Tell the driver's story: feel misleads about the axle in a third of all cases."""
     front = position in ("FL", "FR") if position is not None else bool(generator.random() < 0.5)
     seems_front = front if generator.random() < 0.66 else not front
@@ -261,14 +262,14 @@ def _story(generator: np.random.Generator, cause: Cause, position: str | None) -
     if cause is Cause.ABS:
         order = float(generator.uniform(0.4, 3.5))
     story: dict[str, Any] = {
-        "felt_in": felt,
-        "when": ["braking", "always"] if generator.random() < always else ["braking"],
-        "speed_kmh": speeds,
-        "history": sorted(_some(generator, _BY_CHANCE | _STORIES.get(cause, {}))),
+        "felt_in": tuple(felt),
+        "when": ("braking", "always") if generator.random() < always else ("braking",),
+        "speed_kmh": (speeds[0], speeds[1]),
+        "history": tuple(sorted(_some(generator, _BY_CHANCE | _STORIES.get(cause, {})))),
     }
     if generator.random() < 0.5:
         hard = {Cause.ABS: 0.85, Cause.SUSPENSION: 0.25}.get(cause, 0.08)
-        story["braking"] = ["hard"] if generator.random() < hard else ["light", "moderate"]
+        story["braking"] = ("hard",) if generator.random() < hard else ("light", "moderate")
     if generator.random() < 0.4:
         middle = sum(speeds) / 2 / 3.6 * 1000 / 2000
         story["frequency_hz"] = max(float(generator.normal(order * middle, 0.06 * middle)), 0.5)
@@ -276,4 +277,4 @@ def _story(generator: np.random.Generator, cause: Cause, position: str | None) -
     cold = {Cause.CORROSION: 0.4}.get(cause, 0.08)
     if generator.random() < 0.6:
         story["heat"] = str(generator.choice(["worse_hot", "worse_cold", "same"], p=[hot, cold, 1 - hot - cold]))
-    return story
+    return Complaint(**story)

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from compass.cause.corner import diagnose_corner
-from compass.cause.verdict import CornerVerdict
+from compass.choose.axle import Chosen
 from compass.choose.remedies.outcome import Remedy
 from compass.choose.vehicle import choose
 from compass.evidence.records import Corner, Spec
@@ -59,7 +59,7 @@ def measured(
 
 def chosen(
     *corners: Corner, shop: Shop = SHOP, kind: str | None = None
-) -> tuple[tuple[CornerVerdict, ...], dict[str, str | None]]:
+) -> tuple[tuple[Chosen, ...], dict[str, str | None]]:
     """Diagnose and choose; returns the corners and what every position gets."""
     told, plans = choose([diagnose_corner(c) for c in corners], shop=shop, kind=kind)
     return told, {p: code for plan in plans for p, code in plan.remedies.items()}

@@ -31,7 +31,7 @@ class Pairs(TestCase):
         self.assertEqual((cut.sides, cut.price), (2, 2 * SHOP.bill("on_vehicle_cut")))
         wheel, _ = chosen(measured(UNEVEN, position="F"), kind="motorcycle")
         self.assertEqual(next(r for r in wheel[0].remedies if r.code == "on_vehicle_cut").sides, 1)
-        done = measured(findings=frozenset({"cracked"}))
+        done = measured(seen=frozenset({"cracked"}))
         self.assertEqual(chosen(done, measured(QUIET, position="FR", thickness=False))[1]["FR"], "new_rotors")
         self.assertEqual(plan, {"FL": "on_vehicle_cut"})
 

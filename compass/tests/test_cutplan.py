@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from compass.cause.corner import gather
+from compass.cause.corner import measure_corner
 from compass.do.cut_plan import SCRATCH_MEANS, DonePass, Scratch, carried_mm, plan_cut, section
 from compass.evidence.shop import Lathe
 from compass.ground.angles import vector
@@ -15,7 +15,7 @@ from compass.tests.corners import HUB_OVER, LATHES, SHOP, SPEC, measured
 from compass.words.codes import SCRATCH
 
 BENT = replace(HUB_OVER, hub=vector(0.2, 60), nominal_mm=26.6)
-FOUND = gather(measured(BENT))
+FOUND = measure_corner(measured(BENT))
 LATHE = LATHES[0]
 
 
@@ -37,17 +37,17 @@ class Plan(TestCase):
         self.assertAlmostEqual(plan.passes[0].stop_mm, 25.6 + plan.passes[-1].out_mm + plan.passes[-1].in_mm)
 
     def test_a_thin_solid_disc_takes_more_and_shallower_passes(self) -> None:
-        solid = gather(measured(BENT, spec=replace(SPEC, rotor="solid")))
+        solid = measure_corner(measured(BENT, spec=replace(SPEC, rotor="solid")))
         plan = plan_cut(solid, LATHE, SHOP)
         self.assertGreater(len(plan.passes), len(plan_cut(FOUND, replace(LATHE, finish_depth_mm=None), SHOP).passes))
         self.assertLessEqual(max(p.out_mm for p in plan.passes), 0.1 + 0.02)
 
     def test_is_refused_before_the_tip_touches(self) -> None:
-        short = gather(measured(BENT, spec=replace(SPEC, machine_to_thickness_mm=26.5)))
+        short = measure_corner(measured(BENT, spec=replace(SPEC, machine_to_thickness_mm=26.5)))
         plan = plan_cut(short, LATHE, SHOP)
         self.assertEqual(plan.refused, "metal_short")
         self.assertLess(plan.odds_metal, 0.05)
-        self.assertIsNone(plan_cut(gather(measured(thickness=False)), LATHE, SHOP))
+        self.assertIsNone(plan_cut(measure_corner(measured(thickness=False)), LATHE, SHOP))
 
     def test_the_section_starts_at_the_faces_and_ends_at_the_planes(self) -> None:
         plan = plan_cut(FOUND, LATHE, SHOP)

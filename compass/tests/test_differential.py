@@ -15,6 +15,7 @@ from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, Cause, adjusted_rat
 from compass.cause.differential import corner_odds, expected_hz, stated_order, weigh
 from compass.cause.likelihoods import Sign
 from compass.diagnose import diagnose
+from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Case
 from compass.ground.positions import positions_of
 from compass.simulate.vehicle import SPEC, random_vehicle
@@ -28,7 +29,8 @@ ALL_SIGNS += [*likelihoods.SEEN_SIGNS.values(), *likelihoods.HISTORY.values()]
 
 
 def case_of(*corners, **complaint) -> Case:
-    return Case(corners=corners, complaint=complaint, vehicle={"kind": "car", "rolling_circumference_mm": 2000})
+    told = Complaint(**{name: tuple(words) for name, words in complaint.items()})
+    return Case(corners=corners, complaint=told, vehicle=VehicleFacts(kind="car", rolling_circumference_mm=2000))
 
 
 class Tables(TestCase):
@@ -72,54 +74,54 @@ class Weighing(TestCase):
 
     def test_probabilities_add_to_one_and_feel_excludes_no_corner(self) -> None:
         for felt in ([], ["seat"], ["steering_wheel", "pedal"]):
-            found = weigh(FOUR, [], complaint={"felt_in": felt})
+            found = weigh(FOUR, [], complaint=Complaint(felt_in=tuple(felt)))
             self.assertAlmostEqual(sum(p for _, p in found.causes), 1.0)
-            odds = corner_odds(FOUR, {"felt_in": felt})
+            odds = corner_odds(FOUR, Complaint(felt_in=tuple(felt)))
             self.assertAlmostEqual(sum(odds.values()), 1.0)
             self.assertGreater(min(odds.values()), 0.05)
-        self.assertGreater(corner_odds(FOUR, {"felt_in": ["seat"]})["RL"], 0.3)
+        self.assertGreater(corner_odds(FOUR, Complaint(felt_in=("seat",)))["RL"], 0.3)
         self.assertEqual(len(found.holes), 8)
 
     def test_what_was_measured_outweighs_the_story(self) -> None:
         told = diagnose(case_of(corner_of(FIRST, TURNED, thickness=EVEN), felt_in=["seat"], history=["wheels_off"]))
-        cause, probability = told.weighed.causes[0]
+        cause, probability = told.judged.weighed.causes[0]
         self.assertIs(cause, Cause.HUB)
         self.assertGreater(probability, 0.5)
-        self.assertGreater(told.weighed.corners["FL"], 0.65)
-        ledger = told.weighed.ledger[Cause.HUB]
+        self.assertGreater(told.judged.weighed.corners["FL"], 0.65)
+        ledger = told.judged.weighed.ledger[Cause.HUB]
         self.assertEqual({e.seen.sign.name for e in ledger[:2]}, {"whose", "runout_over"})
         self.assertGreater(ledger[0].decibans, 5)
-        self.assertIn(("RR", "thickness"), told.weighed.holes)
+        self.assertIn(("RR", "thickness"), told.judged.weighed.holes)
 
     def test_the_ledger_is_the_weight_of_evidence(self) -> None:
-        complaint = {"heat": "worse_hot"}
-        with_it, without = (weigh(FOUR, [], complaint=c) for c in (complaint, {}))
+        hot = Complaint(heat="worse_hot")
+        with_it, without = (weigh(FOUR, [], complaint=c) for c in (hot, Complaint()))
         for cause, entries in with_it.ledger.items():
             before, after = (dict(d.causes)[cause] for d in (without, with_it))
             moved = 10 * np.log10(after / (1 - after) / (before / (1 - before)))
             self.assertAlmostEqual(sum(e.decibans for e in entries), moved, delta=0.3)
 
     def test_the_next_check_is_the_one_that_tells_most_for_its_time(self) -> None:
-        found = weigh(FOUR, [], complaint={"felt_in": ["steering_wheel"]})
+        found = weigh(FOUR, [], complaint=Complaint(felt_in=("steering_wheel",)))
         best = found.checks[0]
         self.assertIn(best.position, ("FL", "FR"))
         self.assertEqual(best, max(found.checks, key=lambda c: c.bits / c.minutes))
         self.assertAlmostEqual(sum(o.probability for o in best.outcomes), 1.0)
         over = diagnose(case_of(corner_of(FIRST, thickness=EVEN, spec=replace(SPEC, max_bearing_play_mm=None))))
-        self.assertEqual((over.next_check, over.next_position), ("turn_rotor_and_sweep", "FL"))
+        self.assertEqual((over.judged.next.check, over.judged.next.position), ("turn_rotor_and_sweep", "FL"))
 
     def test_frequency_is_held_against_the_wheel(self) -> None:
         self.assertAlmostEqual(expected_hz(90, 2000), 12.5)
-        vehicle = {"rolling_circumference_mm": 2000}
+        vehicle = VehicleFacts(rolling_circumference_mm=2000)
         for hertz, order in ((12.0, 1.0), (25.0, 2.0), (18.5, 18.5 / 12.5)):
-            told = {"speed_kmh": [85, 95], "frequency_hz": hertz}
+            told = Complaint(speed_kmh=(85, 95), frequency_hz=hertz)
             self.assertAlmostEqual(stated_order(told, vehicle), order, places=2)
-        self.assertIsNone(stated_order({"frequency_hz": 12.0}, vehicle))
+        self.assertIsNone(stated_order(Complaint(frequency_hz=12.0), vehicle))
 
     def test_motorcycles_and_trailers_have_their_own_corners(self) -> None:
         self.assertEqual(positions_of(["R"], None), ("F", "R"))
         self.assertEqual(positions_of([], "trailer"), ("A1L", "A1R", "A2L", "A2R"))
-        found = weigh(("F", "R"), [], complaint={"felt_in": ["pedal"]})
+        found = weigh(("F", "R"), [], complaint=Complaint(felt_in=("pedal",)))
         self.assertEqual(set(found.corners), {"F", "R"})
 
 
@@ -134,7 +136,7 @@ class Vehicles(TestCase):
             vehicle = random_vehicle(generator, cause=list(BASE_RATES)[k % len(BASE_RATES)])
             if not vehicle.decidable or vehicle.cause is Cause.NONE:
                 continue
-            causes = [cause for cause, _ in diagnose(vehicle.case).weighed.causes]
+            causes = [cause for cause, _ in diagnose(vehicle.case).judged.weighed.causes]
             right[causes[0] is vehicle.cause] += 1
             top_two += vehicle.cause in causes[:2]
         total = right.total()
@@ -146,5 +148,5 @@ class Vehicles(TestCase):
         generator = np.random.default_rng(5)
         for cause in (Cause.WORN, Cause.BROKEN, Cause.BEARING):
             vehicle = random_vehicle(generator, cause=cause, missing=0.0)
-            self.assertIs(diagnose(vehicle.case).weighed.causes[0][0], cause)
+            self.assertIs(diagnose(vehicle.case).judged.weighed.causes[0][0], cause)
         self.assertNotIn(Cause.NONE, {c for c in BASE_RATES if c not in OF_THE_VEHICLE})

@@ -9,7 +9,7 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.cause.corner import gather
+from compass.cause.corner import measure_corner
 from compass.choose.remedies.comeback import comebacks, outlay
 from compass.choose.remedies.corner_draws import draw_corner
 from compass.choose.remedies.setting import tried
@@ -45,7 +45,7 @@ class ByHand(TestCase):
         self.assertEqual(odds, sorted(odds, reverse=True))
 
     def test_a_plate_takes_its_taper_at_the_measuring_radius_off_the_high_spot(self) -> None:
-        draws = draw_corner(gather(measured(indices=(0.0, 144.0, 288.0))))
+        draws = draw_corner(measure_corner(measured(indices=(0.0, 144.0, 288.0))))
         total = HUB_OVER.hub + HUB_OVER.rotor
         high = float(np.degrees(np.angle(total)))
         for thin, sign in ((high, -1), (high + 180, 1)):

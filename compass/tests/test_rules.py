@@ -7,14 +7,13 @@ from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 
-from compass.cause.corner import gather
+from compass.cause.corner import measure_corner
 from compass.choose.offers import PREDICTIONS
 from compass.choose.remedies.corner_draws import draw_corner
 from compass.choose.rules import FORBIDS, METAL_ODDS, Question, forbidden_by
 from compass.diagnose import diagnose
 from compass.evidence.records import Case
 from compass.evidence.shop import Shop
-from compass.files.write_case import shop_to_data
 from compass.ground.angles import vector
 from compass.simulate.corner import SimulatedCorner, Wave
 from compass.tests.corners import HUB_OVER, LATHES, PLATES, QUIET, SHOP, SPEC, measured
@@ -33,17 +32,17 @@ def corner(truth: SimulatedCorner = HUB_OVER, **options):
 
 def rules_of(remedy: str, evidence, *, shop: Shop = SHOP, kind: str | None = None) -> tuple[str, ...]:
     """Ask all rules about one remedy at one corner."""
-    found = gather(evidence)
+    found = measure_corner(evidence)
     draws = draw_corner(found)
     return forbidden_by(Question(remedy, found, draws, shop, PREDICTIONS[remedy](draws, shop), kind))
 
 
 # rule, remedy, evidence it forbids, evidence it lets pass
 EDGES = (
-    ("disc_is_done", "plate", corner(findings=frozenset({"cracked"})), corner()),
+    ("disc_is_done", "plate", corner(seen=frozenset({"cracked"})), corner()),
     ("disc_is_done", "on_vehicle_cut", corner(spec_discard_thickness_mm=26.41), corner(spec_discard_thickness_mm=26.3)),
-    ("hub_beside_a_done_disc", "hub_unit", corner(findings=frozenset({"cracked"})),
-     corner(findings=frozenset({"cracked"}), bearing_play_mm=0.051)),
+    ("hub_beside_a_done_disc", "hub_unit", corner(seen=frozenset({"cracked"})),
+     corner(seen=frozenset({"cracked"}), bearing_play_mm=0.051)),
     ("in_order", "hub_unit", corner(QUIET), corner()),
     ("bearing_first", "new_rotors", corner(bearing_play_mm=0.0501), corner(bearing_play_mm=0.05)),
     ("turns_do_not_repeat", "on_vehicle_cut", corner(PLAYS, indices=(0.0, 0.0, 0.0)), corner(indices=(0.0, 0.0, 0.0))),
@@ -51,7 +50,7 @@ EDGES = (
     ("clean_first", "plate", corner(torqued=False), corner()),
     ("clean_first", "none", corner(cleaned=False), corner(QUIET, cleaned=False)),
     ("runout_unknown", "index", corner(indices=()), corner()),
-    ("runout_unknown", "new_rotors", corner(indices=()), corner(indices=(), findings=frozenset({"cracked"}))),
+    ("runout_unknown", "new_rotors", corner(indices=()), corner(indices=(), seen=frozenset({"cracked"}))),
     ("whose_unknown", "new_rotors", corner(indices=(0.0,)), corner()),
     ("whose_unknown", "hub_unit", corner(indices=(0.0,)), corner(indices=(0.0,), bearing_play_mm=0.2)),
     ("measure_when_fitted", "new_rotors+plate", corner(indices=(0.0,)), corner()),
@@ -67,7 +66,7 @@ EDGES = (
     ("no_cut_here", "bench_cut", corner(spec_features=frozenset({"carbon"})),
      corner(spec_features=frozenset({"slotted"}))),
     ("no_cut_here", "on_vehicle_cut", corner(spec_features=frozenset({"metal_matrix"})), corner()),
-    ("hub_work_first", "on_vehicle_cut", corner(findings=frozenset({"joint_play"})), corner()),
+    ("hub_work_first", "on_vehicle_cut", corner(seen=frozenset({"joint_play"})), corner()),
     ("thickness_unknown", "on_vehicle_cut", corner(thickness=False), corner()),
     ("plate_not_here", "plate", corner(spec_features=frozenset({"floating"})), corner()),
     ("plate_not_here", "new_rotors+plate", corner(position="F"), corner(position="RL")),
@@ -93,7 +92,7 @@ class AtTheirEdges(TestCase):
 
     def test_metal_needs_nineteen_in_twenty_and_the_allowance_where_no_machine_to_is_told(self) -> None:
         # The cut leaves about 26.19 mm by hand: 26.4 − 2 × 0.0525 TIR-side wobble at the edge − 2 × 0.05.
-        found = gather(corner())
+        found = measure_corner(corner())
         draws = draw_corner(found)
         least = PREDICTIONS["on_vehicle_cut"](draws, SHOP).least_mm
         for shift, forbidden in ((-0.002, False), (0.002, True)):
@@ -123,7 +122,7 @@ class AtTheirEdges(TestCase):
     def test_no_policy_overrides_a_rule(self) -> None:
         for code in ("least_cost", "index_first", "match_on_vehicle", "plate", "replace_pairs"):
             for evidence in {id(e): e for _r, _c, *both in EDGES for e in both}.values():
-                shop = shop_to_data(replace(SHOP, policy=code))
+                shop = replace(SHOP, policy=code)
                 (told,) = diagnose(Case(corners=(evidence,), shop=shop)).corners
                 if told.recommended is not None and told.remedies:
                     first = next(r for r in told.remedies if r.code == told.recommended)

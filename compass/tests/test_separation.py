@@ -5,8 +5,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.diagnose import diagnose
-from compass.evidence.records import Case, Corner, Drum, HighSpot, Pads, Surface, ThicknessRound
+from compass.cause.corner import diagnose_corner
+from compass.evidence.records import Corner, Drum, HighSpot, Pads, Surface, ThicknessRound
 from compass.ground.angles import difference_deg, equal_stations_deg, tir_and_high, vector
 from compass.measure.separation import VectorEvidence, expected_sd_mm, separate
 from compass.simulate.corner import random_corner
@@ -57,7 +57,7 @@ class Separating(TestCase):
         self.assertTrue(found.disagrees)
         self.assertGreater(found.misfit, 10)
         self.assertGreater(found.seating_mm, separate(agreeing).seating_mm)
-        self.assertGreater(found.hub.u_mm, 3 * separate(agreeing).hub.u_mm)
+        self.assertGreater(found.hub.expanded_mm, 3 * separate(agreeing).hub.expanded_mm)
 
     def test_the_direct_way_is_held_against_turning(self) -> None:
         turned = [seen(self.hub, self.rotor, index) for index in (0.0, 180.0)]
@@ -84,7 +84,9 @@ class Separating(TestCase):
         apart = [replace(seen(self.hub, self.rotor, 0.0), mounting=name) for name in "ab"]
         together = [replace(e, mounting="a") for e in apart]
         arbor = seen(self.hub, self.rotor, 0.0, whose="rotor")
-        self.assertGreater(separate([*together, arbor]).hub.u_mm, separate([*apart, arbor]).hub.u_mm * 1.05)
+        self.assertGreater(
+            separate([*together, arbor]).hub.expanded_mm, separate([*apart, arbor]).hub.expanded_mm * 1.05
+        )
 
     def test_what_a_further_sweep_is_worth(self) -> None:
         first = seen(self.hub, self.rotor, 0.0)
@@ -98,7 +100,7 @@ def corner_of(*sweeps, spec=SPEC, position="FL", **evidence) -> Corner:
 
 
 def verdict_on(*sweeps, **evidence):
-    return diagnose(Case(corners=(corner_of(*sweeps, **evidence),))).corners[0]
+    return diagnose_corner(corner_of(*sweeps, **evidence))
 
 
 FIRST = sweep_of(wave(10, (0.10, 230.0)))
@@ -114,20 +116,20 @@ class OnACorner(TestCase):
         self.assertEqual([r.code for r in verdict.because][1:3], ["hub_carries", "rotor_carries"])
         self.assertEqual((verdict.next_check, verdict.root_cause), ("measure_thickness", "hub_face_runout"))
         bare = sweep_of(wave(10, (0.03, 230.0)), radius=70.0, surface=Surface.HUB_FACE)
-        self.assertAlmostEqual(verdict_on(FIRST, bare).whose.hub.tir_mm, 0.06, delta=0.002)
+        self.assertAlmostEqual(verdict_on(FIRST, bare).measured.whose.hub.tir_mm, 0.06, delta=0.002)
         limited = replace(SPEC, max_hub_runout_mm=0.02, hub_runout_radius_mm=70.0)
-        self.assertEqual(verdict_on(FIRST, bare, spec=limited).hub_state.value, "over")
+        self.assertEqual(verdict_on(FIRST, bare, spec=limited).measured.hub_state.value, "over")
 
     def test_dirty_or_loose_sweeps_are_the_joint_only(self) -> None:
         for fault, of in (({"cleaned": False}, "dirt"), ({"nuts_torqued": False}, "nuts")):
             dirty = sweep_of(wave(10, (0.10, 230.0)), **fault)
             clean = sweep_of(wave(10, (0.03, 240.0)))
             verdict = verdict_on(dirty, clean, thickness=EVEN)
-            self.assertEqual((verdict.whose.hub, verdict.whose.joint_of), (None, of))
-            self.assertEqual(verdict.runout.tir.value_mm.__round__(3), 0.03)
+            self.assertEqual((verdict.measured.whose.hub, verdict.measured.whose.joint_of), (None, of))
+            self.assertEqual(verdict.measured.runout.tir.value_mm.__round__(3), 0.03)
             self.assertEqual(verdict.root_cause, {"dirt": "joint_contamination", "nuts": "lug_torque"}[of])
             other = sweep_of(wave(10, (0.06, 240.0)), index_deg=180.0, **fault)
-            self.assertIsNone(verdict_on(FIRST, other).whose.hub)
+            self.assertIsNone(verdict_on(FIRST, other).measured.whose.hub)
 
     def test_quick_readings_take_part_and_are_wider(self) -> None:
         spots = tuple(
@@ -135,21 +137,23 @@ class OnACorner(TestCase):
             for tir, high, index in ((0.10, 230.0, 0.0), (0.06, 240.0, 180.0))
         )
         quick, swept = verdict_on(high_spots=spots), verdict_on(FIRST, TURNED)
-        self.assertAlmostEqual(quick.whose.hub.tir_mm, swept.whose.hub.tir_mm, delta=quick.whose.hub.u_mm)
-        self.assertGreater(quick.whose.hub.u_mm, 2 * swept.whose.hub.u_mm)
-        self.assertTrue(verdict_on(FIRST, high_spots=spots[1:]).whose.told_apart)
+        self.assertAlmostEqual(
+            quick.measured.whose.hub.tir_mm, swept.measured.whose.hub.tir_mm, delta=quick.measured.whose.hub.expanded_mm
+        )
+        self.assertGreater(quick.measured.whose.hub.expanded_mm, 2 * swept.measured.whose.hub.expanded_mm)
+        self.assertTrue(verdict_on(FIRST, high_spots=spots[1:]).measured.whose.told_apart)
 
     def test_an_inboard_sweep_is_brought_to_the_outboard_face(self) -> None:
         runout, uneven = wave(12, (0.08, 200.0)), wave(12, (0.03, 20.0))
         inboard = sweep_of(-(runout - uneven), surface=Surface.ROTOR_INBOARD)
         miked = ThicknessRound(equal_stations_deg(12), np.array([140.0]), 26 + uneven[None, :], 0.001)
         measured, blind = verdict_on(inboard, thickness=miked), verdict_on(inboard)
-        self.assertAlmostEqual(measured.runout.tir.value_mm, 0.08, delta=0.002)
-        self.assertAlmostEqual(measured.runout.high_deg, 200, delta=1)
-        self.assertAlmostEqual(blind.runout.tir.value_mm, np.ptp(wave(360, (0.11, 200.0))), delta=0.004)
-        self.assertGreater(blind.runout.tir.u_mm, 2 * measured.runout.tir.u_mm)
+        self.assertAlmostEqual(measured.measured.runout.tir.value_mm, 0.08, delta=0.002)
+        self.assertAlmostEqual(measured.measured.runout.high_deg, 200, delta=1)
+        self.assertAlmostEqual(blind.measured.runout.tir.value_mm, np.ptp(wave(360, (0.11, 200.0))), delta=0.004)
+        self.assertGreater(blind.measured.runout.tir.expanded_mm, 2 * measured.measured.runout.tir.expanded_mm)
         turned = sweep_of(-(runout - np.roll(uneven, 4)), surface=Surface.ROTOR_INBOARD, index_deg=120.0)
-        self.assertAlmostEqual(verdict_on(turned, thickness=miked).runout.tir.value_mm, 0.08, delta=0.002)
+        self.assertAlmostEqual(verdict_on(turned, thickness=miked).measured.runout.tir.value_mm, 0.08, delta=0.002)
 
     def test_the_best_separating_check_is_worked_out(self) -> None:
         checks = {
@@ -184,7 +188,7 @@ class OnACorner(TestCase):
             thickness=EVEN,
             pads=Pads(inner=(2.5, 2.6), outer=(6.0,)),
             drum=Drum(diameters_mm=(190.4,), linings_mm=(0.8,)),
-            findings=frozenset({"rust_at_joint"}),
+            seen=frozenset({"rust_at_joint"}),
         )
         codes = [r.code for r in verdict.because]
         self.assertLessEqual({"pads_uneven", "pads_worn", "drum_over", "linings_worn", "seen"}, set(codes))
@@ -208,9 +212,9 @@ class Accuracy(TestCase):
                 truth.sweep(generator, stations=stations, instrument=dial, tilt=truth.seat(generator), **how)
                 for how in ({"cleaned": False}, {}, {"index_deg": 180.0})
             ]
-            whose = verdict_on(*sweeps).whose
+            whose = verdict_on(*sweeps).measured.whose
             for part, true in ((whose.hub, truth.hub), (whose.rotor, truth.rotor), (whose.joint, truth.joint)):
-                inside.append(abs(part.tir_mm - 2 * abs(true)) <= part.u_mm)
+                inside.append(abs(part.tir_mm - 2 * abs(true)) <= part.expanded_mm)
             off += [abs(whose.hub.vector - truth.hub), abs(whose.rotor.vector - truth.rotor)]
         self.assertGreater(np.mean(inside), 0.93)
         self.assertLess(np.mean(inside), 0.995)

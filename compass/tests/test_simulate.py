@@ -5,8 +5,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.diagnose import diagnose
-from compass.evidence.records import Case, Corner
+from compass.cause.corner import diagnose_corner
+from compass.evidence.records import Corner
 from compass.ground.angles import difference_deg, equal_stations_deg, tir_and_high, vector
 from compass.measure.sweep import analyse_sweep
 from compass.simulate.corner import Patch, SimulatedCorner, Wave, random_corner, worn_by_runout
@@ -65,9 +65,9 @@ class Calls(TestCase):
                 sweeps=(truth.sweep(generator, stations=10, instrument=truth.dial(0.01, 0.5), cleaned=k % 4 > 0),),
                 thickness=truth.micrometer_round(generator, stations=10),
             )
-            verdict = diagnose(Case(corners=(corner,))).corners[0]
+            verdict = diagnose_corner(corner)
             over = truth.true_tir_mm(cleaned=k % 4 > 0) > spec.max_runout_mm
-            state = verdict.runout.state.value
+            state = verdict.measured.runout.state.value
             wrong += (state == "over" and not over) or (state == "within" and over)
             self.assertEqual(verdict.do_not_drive, worn)
             if worn:
@@ -75,7 +75,7 @@ class Calls(TestCase):
             elif k % 4 == 0 and state != "within":
                 self.assertEqual(verdict.recommended, "clean_and_torque")
             if verdict.root_cause == "none_found":
-                self.assertEqual((state, verdict.thickness.state_variation.value), ("within", "within"))
+                self.assertEqual((state, verdict.measured.thickness.state_variation.value), ("within", "within"))
         self.assertLessEqual(wrong, 3)
 
     def test_a_patch_is_thickness_variation_not_noise(self) -> None:
@@ -83,5 +83,5 @@ class Calls(TestCase):
             STILL, hub=0j, rotor=0j, thickness=(Wave(2, 0.001, 0.0),), thickness_patches=(Patch(-0.025, 180, 40),)
         )
         measured = truth.micrometer_round(np.random.default_rng(3), stations=12)
-        verdict = diagnose(Case(corners=(Corner(position="FL", spec=SPEC, thickness=measured),))).corners[0]
-        self.assertEqual(verdict.thickness.state_variation.value, "over")
+        verdict = diagnose_corner(Corner(position="FL", spec=SPEC, thickness=measured))
+        self.assertEqual(verdict.measured.thickness.state_variation.value, "over")

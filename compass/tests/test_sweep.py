@@ -57,7 +57,9 @@ class KnownHarmonics(TestCase):
         self.assertAlmostEqual(result.wobble_mm, tir, places=9)
         self.assertAlmostEqual(difference_deg(result.high_deg, high), 0, places=5)
         self.assertAlmostEqual(result.saddle_mm, saddle, places=9)
-        self.assertLess(abs(result.tir.value_mm - np.ptp(wave(720, (tir, high), (saddle, crest)))), result.tir.u_mm)
+        self.assertLess(
+            abs(result.tir.value_mm - np.ptp(wave(720, (tir, high), (saddle, crest)))), result.tir.expanded_mm
+        )
 
     @settings(max_examples=25, deadline=None)
     @given(st.sampled_from([5, 8, 10, 12]), st.integers(1, 11), st.integers(0, 2**32 - 1))
@@ -71,7 +73,7 @@ class KnownHarmonics(TestCase):
         for name in ("wobble_mm", "station_range_mm"):
             self.assertAlmostEqual(getattr(here, name), getattr(there, name), places=9)
         self.assertAlmostEqual(here.tir.value_mm, there.tir.value_mm, places=6)
-        self.assertAlmostEqual(here.tir.u_mm, there.tir.u_mm, places=6)
+        self.assertAlmostEqual(here.tir.expanded_mm, there.tir.expanded_mm, places=6)
 
     def test_stations_alone_under_read_and_the_tir_does_not(self) -> None:
         # Five stations with the high spot between two of them: 1 − cos 36° is lost on that side.
@@ -103,7 +105,7 @@ class KnownHarmonics(TestCase):
         turns = [sweep_of(wave(10, (0.05, 10.0)) + generator.normal(0, 0.003, 10)) for _ in range(5)]
         one = analyse_sweep(turns[:1], spec=SPEC)
         five = analyse_sweep(turns, spec=SPEC)
-        self.assertLess(five.tir.u_mm, one.tir.u_mm)
+        self.assertLess(five.tir.expanded_mm, one.tir.expanded_mm)
         self.assertAlmostEqual(five.repeatability_mm, 0.003, delta=0.001)
 
 
@@ -150,7 +152,7 @@ class Faults(TestCase):
         result = analyse_sweep([sweep_of(wave(24, (0.02, 270.0)) + patch)], spec=SPEC)
         self.assertEqual(result.jumps_deg, ())
         self.assertAlmostEqual(result.tir.value_mm, np.ptp(wave(720, (0.02, 270.0)) + 0.03 * np.exp(
-            -0.5 * ((equal_stations_deg(720) - 90) / 15) ** 2)), delta=result.tir.u_mm)  # fmt: skip
+            -0.5 * ((equal_stations_deg(720) - 90) / 15) ** 2)), delta=result.tir.expanded_mm)  # fmt: skip
 
     def test_too_few_stations_are_an_answer_not_an_exception(self) -> None:
         for count in (1, 2, 3):
@@ -159,7 +161,7 @@ class Faults(TestCase):
 
     def test_perfect_readings_of_a_coarse_dial_are_not_certain(self) -> None:
         result = analyse_sweep([sweep_of(np.zeros(8), graduation=0.05)], spec=SPEC)
-        self.assertGreater(result.tir.u_mm, 0.01)
+        self.assertGreater(result.tir.expanded_mm, 0.01)
 
 
 class States(TestCase):
@@ -191,7 +193,7 @@ class QuickReading(TestCase):
         self.assertAlmostEqual(np.degrees(np.angle(vector)), 10)
         self.assertLess(abs(vector), 0.035)
         self.assertGreater(np.sqrt(np.linalg.eigvalsh(covariance).max()), 0.004)
-        self.assertGreater(estimate.u_mm, 0.008)
+        self.assertGreater(estimate.expanded_mm, 0.008)
 
 
 class Coverage(TestCase):
@@ -209,8 +211,8 @@ class Coverage(TestCase):
             )
             tir = analyse_sweep([swept], spec=SPEC).tir
             truth = corner.true_tir_mm()
-            inside.append(abs(tir.value_mm - truth) <= tir.u_mm)
-            widths.append(tir.u_mm)
+            inside.append(abs(tir.value_mm - truth) <= tir.expanded_mm)
+            widths.append(tir.expanded_mm)
             errors.append(tir.value_mm - truth)
         # 400 draws of 95 % have a standard deviation of 1.1 %
         self.assertGreater(np.mean(inside), 0.925)

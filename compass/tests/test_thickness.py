@@ -39,14 +39,14 @@ class Rounds(TestCase):
         plain = analyse_thickness(round_of(readings - 1.3), spec=SPEC)
         lips = analyse_thickness(round_of(readings, over_lips=OverLips(0.6, 0.7)), spec=SPEC)
         self.assertAlmostEqual(lips.minimum.value_mm, plain.minimum.value_mm, delta=0.002)
-        self.assertGreater(lips.minimum.u_mm, 0.06)
-        self.assertAlmostEqual(lips.variation.u_mm, plain.variation.u_mm)
+        self.assertGreater(lips.minimum.expanded_mm, 0.06)
+        self.assertAlmostEqual(lips.variation.expanded_mm, plain.variation.expanded_mm)
 
     def test_an_error_limit_is_an_offset(self) -> None:
         readings = 26.4 + 0.01 * np.cos(np.radians(equal_stations_deg(10)))
         sure = analyse_thickness(round_of(readings), spec=SPEC)
         doubtful = analyse_thickness(round_of(readings, instrument_error_mm=0.02), spec=SPEC)
-        self.assertGreater(doubtful.minimum.u_mm, 0.015)
+        self.assertGreater(doubtful.minimum.expanded_mm, 0.015)
         self.assertEqual(doubtful.variation, sure.variation)
 
     def test_a_coarse_micrometer_is_flagged_and_never_calls_a_perfect_disc_uneven(self) -> None:
@@ -56,7 +56,7 @@ class Rounds(TestCase):
             read = np.round((26.404 + generator.normal(0, 0.002, 12)) / 0.01) * 0.01
             result = analyse_thickness(round_of(read, graduation=0.01), spec=SPEC)
             self.assertIn("micrometer_too_coarse", result.flags)
-            over += result.variation.value_mm - result.variation.u_mm > SPEC.max_thickness_variation_mm
+            over += result.variation.value_mm - result.variation.expanded_mm > SPEC.max_thickness_variation_mm
         self.assertEqual(over, 0)
 
     def test_few_stations_leave_the_variation_open_but_not_the_minimum(self) -> None:
@@ -72,8 +72,8 @@ class Rounds(TestCase):
             corner = random_corner(generator)
             measured = corner.micrometer_round(generator, stations=(8, 10, 12, 16)[k % 4])
             result = analyse_thickness(measured, spec=SPEC)
-            low.append(abs(result.minimum.value_mm - corner.true_minimum_mm()) <= result.minimum.u_mm)
-            uneven.append(abs(result.variation.value_mm - corner.true_variation_mm()) <= result.variation.u_mm)
+            low.append(abs(result.minimum.value_mm - corner.true_minimum_mm()) <= result.minimum.expanded_mm)
+            uneven.append(abs(result.variation.value_mm - corner.true_variation_mm()) <= result.variation.expanded_mm)
         for name, inside in (("minimum", low), ("variation", uneven)):
             with self.subTest(name=name):
                 self.assertGreater(np.mean(inside), 0.915)

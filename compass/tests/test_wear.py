@@ -59,7 +59,7 @@ class Patterns(TestCase):
                     sweeps=(truth.sweep(generator, stations=10, instrument=truth.dial(0.01, 0.5)),),
                     thickness=truth.micrometer_round(generator, stations=10, index_deg=index_deg),
                 )
-                self.assertIs(diagnose_corner(corner).thickness.made_by, made_by)
+                self.assertIs(diagnose_corner(corner).measured.thickness.made_by, made_by)
 
 
 class Life(TestCase):
@@ -68,7 +68,7 @@ class Life(TestCase):
     def test_two_thicknesses_give_rate_and_distance_left(self) -> None:
         worn = life([Metal(0, 28.0, 0.005), Metal(40_000, 26.4, 0.005)], {"discard": 25.4, "machine_to": 26.4})
         self.assertAlmostEqual(worn.rate_mm, 0.04)
-        self.assertAlmostEqual(worn.u_rate_mm, 2 * 0.005 * math.sqrt(2) / 40, places=6)
+        self.assertAlmostEqual(worn.expanded_rate_mm, 2 * 0.005 * math.sqrt(2) / 40, places=6)
         left = worn.to["discard"]
         self.assertAlmostEqual(left.middle_km, 25_000, delta=100)
         self.assertLess(left.low_km, left.middle_km)
@@ -78,7 +78,7 @@ class Life(TestCase):
         edge, u_mm = unswept_edge(28.0)
         sure = life([Metal(0, 28.0, 0.005), Metal(20_000, 27.2, 0.005)], {"discard": 25.4})
         guessed = life([Metal(0, edge, u_mm), Metal(20_000, 27.2, 0.005)], {"discard": 25.4})
-        self.assertGreater(guessed.u_rate_mm, 4 * sure.u_rate_mm)
+        self.assertGreater(guessed.expanded_rate_mm, 4 * sure.expanded_rate_mm)
         spread, least = (life.to["discard"].high_km - life.to["discard"].low_km for life in (guessed, sure))
         self.assertGreater(spread, 1.1 * least)
         # even with both thicknesses known, nobody knows how it will be driven

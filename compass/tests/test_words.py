@@ -17,7 +17,7 @@ FIGURES = {
     "variation_mm": 0.0317,
     "play_mm": 0.06,
     "limit_mm": 0.05,
-    "u_mm": 0.0062,
+    "expanded_mm": 0.0062,
     "state": "over",
     "high_deg": 230.0,
     "studs": 5,
@@ -49,9 +49,9 @@ class Figures(TestCase):
             (26.4105, 0.0025, Unit.THOU, ("1.0398", "0.0001", "in")),
             (-0.0001, 0.0062, Unit.MM, ("0.000", "0.006", "mm")),
         ]
-        for length_mm, u_mm, unit, expected in cases:
+        for length_mm, expanded_mm, unit, expected in cases:
             with self.subTest(expected=expected):
-                shown = length_text(length_mm, unit=unit, u_mm=u_mm)
+                shown = length_text(length_mm, unit=unit, expanded_mm=expanded_mm)
                 self.assertEqual((shown.figure, shown.plus_minus, shown.unit), expected)
 
     def test_limits_are_said_as_the_trade_says_them(self) -> None:

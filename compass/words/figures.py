@@ -24,14 +24,14 @@ def shown_unit(length_mm: float, unit: Unit) -> Unit:
     return Unit.INCH if abs(length_mm) >= INCHES_FROM_MM else Unit.THOU
 
 
-def length_text(length_mm: float, *, unit: Unit = Unit.MM, u_mm: float | None = None) -> LengthText:
+def length_text(length_mm: float, *, unit: Unit = Unit.MM, expanded_mm: float | None = None) -> LengthText:
     """Say a measured length with its ±, to no more decimals than U supports."""
     shown = shown_unit(length_mm, unit)
-    places = _measured_decimals(shown, u_mm)
+    places = _measured_decimals(shown, expanded_mm)
     figure = f"{from_mm(length_mm, shown):.{places}f}"
     if float(figure) == 0:
         figure = figure.lstrip("-")
-    plus_minus = None if u_mm is None else f"{from_mm(u_mm, shown):.{places}f}"
+    plus_minus = None if expanded_mm is None else f"{from_mm(expanded_mm, shown):.{places}f}"
     return LengthText(figure=figure, plus_minus=plus_minus, unit=shown.value)
 
 
@@ -52,12 +52,12 @@ def plain_figure(length_mm: float, shown: Unit) -> str:
     return f"{whole}.{decimals}"
 
 
-def _measured_decimals(shown: Unit, u_mm: float | None) -> int:
+def _measured_decimals(shown: Unit, expanded_mm: float | None) -> int:
     if shown is Unit.MM:
-        return 3 if u_mm is None or u_mm < 0.0095 else 2
+        return 3 if expanded_mm is None or expanded_mm < 0.0095 else 2
     if shown is Unit.INCH:
-        return 4 if u_mm is None or u_mm < 0.025 else 3
-    return 1 if u_mm is None or u_mm >= 0.0025 else 2
+        return 4 if expanded_mm is None or expanded_mm < 0.025 else 3
+    return 1 if expanded_mm is None or expanded_mm >= 0.0025 else 2
 
 
 def odds_text(probability: float) -> str:

@@ -106,14 +106,14 @@ def sentence(reason: Reason, *, unit: Unit = Unit.MM, translate: Callable[[str],
 
 
 def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str]) -> dict[str, str]:
-    u_mm = figures.get("u_mm")
+    expanded_mm = figures.get("expanded_mm")
     words: dict[str, str] = {}
     for name, value in figures.items():
         if name in ("limit_mm", "play_mm"):
             plain = plain_text(value, unit=unit)
             words[name.removesuffix("_mm")] = f"{plain.figure} {plain.unit}"
-        elif name.endswith("_mm") and name != "u_mm":
-            text = length_text(value, unit=unit, u_mm=u_mm)
+        elif name.endswith("_mm") and name != "expanded_mm":
+            text = length_text(value, unit=unit, expanded_mm=expanded_mm)
             words |= {name.removesuffix("_mm"): text.figure, "u": text.plus_minus or "", "unit": text.unit}
         elif name == "odds":
             words[name] = odds_text(value)

@@ -107,7 +107,7 @@ def _suspect(weighed: Weighed) -> dict[str, str] | None:
     if not swept:
         return None
     verdict = max(swept, key=lambda v: weighed.differential.corners.get(v.position, 0.0))
-    spec, whose = verdict.found.corner.spec, verdict.whose
+    spec, whose = verdict.measured.corner.spec, verdict.whose
     rose = Rose(
         spec=spec,
         stations_deg=(),

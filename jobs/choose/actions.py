@@ -7,7 +7,7 @@ from django.db import transaction
 
 from compass.choose.axle import Lane, kind_of_metal
 from compass.choose.rules import OTHER_SIDE_NEEDS_METAL
-from compass.files.write_verdict import to_data
+from compass.files.write_verdict import remedy_to_data
 from jobs.choose.axle import AxleChoice, ForbiddenRemedyError, decisions_of, weigh_axle
 from jobs.choose.setting import try_setting
 from jobs.models import Decision, Job
@@ -62,7 +62,7 @@ def decide(
         remedies=remedies,
         advised=dict(choice.advice.remedies),
         settings=settings,
-        predicted={p: to_data(remedy) for p, remedy in lane.remedies.items()},
+        predicted={p: remedy_to_data(remedy) for p, remedy in lane.remedies.items()},
         price=lane.price,
         minutes=lane.minutes,
         against=against,

@@ -57,7 +57,7 @@ def _reach(choice: AxleChoice, lanes: list[Lane]) -> float:
     corner = choice.corner(lead)
     sizes = [_REACH_MM]
     if corner is not None:
-        sizes.append(0.7 * corner.found.corner.spec.max_runout_mm)
+        sizes.append(0.7 * corner.measured.corner.spec.max_runout_mm)
         before = _before(corner)
         if before is not None and before.size:
             sizes.append(float(abs(before).max()) * 1.05)
@@ -75,7 +75,7 @@ def _trace(choice: AxleChoice, lane: Lane, reach: float) -> str:
     before = _before(corner) if corner is not None else None
     if corner is None or before is None:
         return ""
-    trace = LaneTrace(before, lane.own.trace_mm, lane.own.runout_mm, corner.found.corner.spec.max_runout_mm)
+    trace = LaneTrace(before, lane.own.trace_mm, lane.own.runout_mm, corner.measured.corner.spec.max_runout_mm)
     return draw_lane_trace(trace, reach_mm=reach, title=_("Runout before (dashed) and after, over one turn"))
 
 
@@ -110,7 +110,7 @@ def _other_sides(choice: AxleChoice, lane: Lane) -> list[str]:
 def _metal_side(choice: AxleChoice, lane: Lane) -> tuple[str, Remedy] | None:
     """Return the side with the least metal left over what must stay."""
     known = [
-        (r.thickness_mm[0] - corner.found.corner.spec.discard_thickness_mm, p, r)
+        (r.thickness_mm[0] - corner.measured.corner.spec.discard_thickness_mm, p, r)
         for p, r in lane.remedies.items()
         if r.thickness_mm is not None and (corner := choice.corner(p)) is not None
     ]
@@ -125,8 +125,8 @@ def _gauge(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
     corner = choice.corner(side[0] if side is not None else lane.lead)
     if side is None or corner is None:
         return ""
-    spec, after = corner.found.corner.spec, side[1].thickness_mm
-    result = corner.found.thickness.result
+    spec, after = corner.measured.corner.spec, side[1].thickness_mm
+    result = corner.measured.thickness.result
     minimum = result.minimum if result is not None else None
     least = spec.machine_to_thickness_mm if "cut" in lane.code else None
     least_name = _("machine-to") if least is not None else _("discard")
@@ -180,7 +180,7 @@ def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
     corner = choice.corner(lane.lead)
     if corner is None:
         return ""
-    spec, settings = corner.found.corner.spec, lane.own.settings
+    spec, settings = corner.measured.corner.spec, lane.own.settings
     hub = corner.whose.hub
     notes = {
         "none": _("leave it as it is"),

@@ -101,7 +101,7 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
     hub_mm = about(hub.tir_mm, unit) if hub is not None else None
     if best.code == "none":
         return _("Nothing to do: every figure here is within its limit.")
-    if corner.found.broken or corner.found.worn:
+    if corner.measured.broken or corner.measured.worn:
         return _("This disc is done: only new ones will do.")
     if hub_mm is not None and corner.hub_state is State.OVER and "on_vehicle" in best.code:
         return _("The metal is there, and it takes the hub’s %(hub)s %(unit)s with it.") % {

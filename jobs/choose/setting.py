@@ -12,7 +12,7 @@ def try_setting(choice: AxleChoice, setting: dict[str, Any]) -> Tried:
     corner = choice.corner(setting["position"])
     if corner is None or not corner.remedies:
         raise ForbiddenRemedyError(())
-    spec = corner.found.corner.spec
+    spec = corner.measured.corner.spec
     index_deg = float(setting.get("index_deg") or 0.0) % 360
     allowed = [0.0, *(p % 360 for p in spec.positions_deg)]
     if not any(abs(index_deg - p) < 0.01 for p in allowed):
@@ -25,5 +25,5 @@ def try_setting(choice: AxleChoice, setting: dict[str, Any]) -> Tried:
         if plate is None:
             raise ForbiddenRemedyError(((corner.position, "plate_pattern"),))
     return tried(
-        draw_corner(corner.found), index_deg=index_deg, plate=plate, thin_deg=float(setting.get("plate_deg") or 0.0)
+        draw_corner(corner.measured), index_deg=index_deg, plate=plate, thin_deg=float(setting.get("plate_deg") or 0.0)
     )

@@ -41,14 +41,14 @@ def turning_context(
     if "index_deg" not in setting:
         setting = {"position": corner.position, **_start(remedies)}
     tried = try_setting(choice, setting)
-    option, spec = tried.option, known.found.corner.spec
+    option, spec = tried.option, known.measured.corner.spec
     code = "plate" if option.plate_mm is not None else "index"
     kit = [plate for plate in choice.shop.plates if plate.studs == spec.studs]
     plate = next(
         (p for p in kit if option.plate_mm is not None and abs(p.correction_mm - option.plate_mm) < 1e-6), None
     )
     limit = plain_text(spec.max_runout_mm, unit=unit)
-    low, middle, high = (about(mm, unit, u_mm=0.005).figure for mm in option.runout_mm)
+    low, middle, high = (about(mm, unit, expanded_mm=0.005).figure for mm in option.runout_mm)
     return {
         "axle": corner.axle,
         "axle_name": axle_name(job, corner.axle),
@@ -107,7 +107,7 @@ def _url(job: Job, corner: Corner, settings: dict[str, float]) -> str:
 
 
 def _rose(known: CornerVerdict, tried: Tried, option: Option) -> str:
-    spec = known.found.corner.spec
+    spec = known.measured.corner.spec
     state = "within" if option.runout_mm[1] <= spec.max_runout_mm else "over"
     title = _("%(corner)s: rotor and plate as set, with the runout to expect") % {
         "corner": POSITION_NAMES[known.position]
@@ -131,7 +131,7 @@ def _before(known: CornerVerdict) -> Curve | None:
     stays = next((r for r in known.remedies if r.code == "none"), None)
     if stays is None or stays.trace_mm is None or not stays.trace_mm.size:
         return None
-    return _curve(stays.trace_mm, known.found.corner.spec.max_runout_mm, known.runout.state.value)
+    return _curve(stays.trace_mm, known.measured.corner.spec.max_runout_mm, known.runout.state.value)
 
 
 def _curve(trace_mm: Any, limit_mm: float, state: str) -> Curve:
@@ -141,7 +141,7 @@ def _curve(trace_mm: Any, limit_mm: float, state: str) -> Curve:
 
 
 def _trace(known: CornerVerdict, tried: Tried) -> str:
-    spec = known.found.corner.spec
+    spec = known.measured.corner.spec
     after = _curve(tried.trace_mm, spec.max_runout_mm, "within")
     title = _("Runout before (dashed) and as set, over one turn")
     return draw_trace(after, studs=spec.studs, stations=8, title=title, mark_label=_("high"), before=_before(known))
@@ -149,7 +149,7 @@ def _trace(known: CornerVerdict, tried: Tried) -> str:
 
 def _steps(job: Job, corner: Corner, known: CornerVerdict, option: Option, plate: Plate | None) -> dict[str, str]:
     """Return where one step of the rotor or of the plate leads, either way."""
-    spec = known.found.corner.spec
+    spec = known.measured.corner.spec
     places = sorted({0.0, *(round(p % 360, 6) for p in spec.positions_deg)})
     here = min(range(len(places)), key=lambda k: abs(places[k] - option.index_deg))
     now = _settings(option)
@@ -198,7 +198,7 @@ def _options(job: Job, corner: Corner, remedies: dict[str, Remedy], now: Option,
     found.sort(key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
     rows = []
     for option in found[:_LISTED]:
-        low, middle, high = (about(mm, unit, u_mm=0.005) for mm in option.runout_mm)
+        low, middle, high = (about(mm, unit, expanded_mm=0.005) for mm in option.runout_mm)
         rows.append(
             {
                 "rotor": f"+{option.index_deg * studs / 360:g}" if option.index_deg else "0",

@@ -11,7 +11,7 @@ from workshop.models import Lathe
 
 def plan_for(found: CornerVerdict, lathe: LatheRecord, shop: Shop, cut: Cut | None) -> CutPlan | None:
     """Plan what is still to be cut, after the passes made."""
-    return plan_cut(found.found, lathe, shop, done=done_passes(cut))
+    return plan_cut(found.measured, lathe, shop, done=done_passes(cut))
 
 
 def refused_by(found: CornerVerdict, lathe: Lathe) -> str | None:

@@ -79,7 +79,7 @@ def cut_context(
         "least": _large(plan.least_mm[1], unit),
         "least_spread": f"{_large(plan.least_mm[0], unit)}–{_large(plan.least_mm[2], unit)}",
         "machine_to": _large(plan.machine_to_mm, unit),
-        "machine_to_given": known.found.corner.spec.machine_to_thickness_mm is not None,
+        "machine_to_given": known.measured.corner.spec.machine_to_thickness_mm is not None,
         "metal_odds": odds_text(plan.odds_metal),
         "total": _fed(plan.out_mm, plan.in_mm, unit),
     }
@@ -107,7 +107,7 @@ def _large(mm: float, unit: Unit) -> str:
 
 
 def _fed(out_mm: float, in_mm: float, unit: Unit) -> str:
-    out, inn = about(out_mm, unit, u_mm=0.005), about(in_mm, unit, u_mm=0.005)
+    out, inn = about(out_mm, unit, expanded_mm=0.005), about(in_mm, unit, expanded_mm=0.005)
     return _("outboard %(out)s, inboard %(inn)s %(unit)s") % {"out": out.figure, "inn": inn.figure, "unit": out.unit}
 
 
@@ -119,7 +119,7 @@ def _step(ahead: Pass, lathe: LatheRecord, unit: Unit) -> dict[str, Any]:
         (_("outboard"), ahead.out_mm, ahead.out_lines),
         (_("inboard"), ahead.in_mm, ahead.in_lines),
     ):
-        fed = about(mm, unit, u_mm=0.005)
+        fed = about(mm, unit, expanded_mm=0.005)
         faces.append({"name": name, "lines": lines, "fed": f"{fed.figure} {fed.unit}"})
     return {
         "number": ahead.number,
@@ -162,9 +162,9 @@ def _compensation(cut: Cut | None, lathe: Lathe, known: CornerVerdict, unit: Uni
     if cut is None or cut.check_read_mm is None or not cut.check_arm_mm:
         return None
     carried = carried_mm(
-        cut.check_read_mm, arm_mm=cut.check_arm_mm, cut_radius_mm=known.found.corner.spec.measuring_radius_mm
+        cut.check_read_mm, arm_mm=cut.check_arm_mm, cut_radius_mm=known.measured.corner.spec.measuring_radius_mm
     )
-    told, limit = about(carried, unit, u_mm=0.005), plain_text(lathe.runout_left_mm, unit=unit)
+    told, limit = about(carried, unit, expanded_mm=0.005), plain_text(lathe.runout_left_mm, unit=unit)
     good = carried <= lathe.runout_left_mm * 1.001
     words = _("carries %(mm)s %(unit)s to the cut, its profile says %(limit)s: ") % {
         "mm": told.figure,
@@ -185,8 +185,8 @@ def _refusal(known: CornerVerdict, lathe: Lathe, plan: CutPlan | None, cut: Cut 
 
 
 def _section(known: CornerVerdict, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]:
-    spec = known.found.corner.spec
-    seen = section(known.found, lathe, plan)
+    spec = known.measured.corner.spec
+    seen = section(known.measured, lathe, plan)
     if seen is None:
         return "", 0
     labels = {

@@ -163,7 +163,7 @@ def _joint(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, u
         before=curves.before,
         joint=(joint.vector, left),
     )
-    said = length_text(joint.tir_mm, unit=unit, u_mm=joint.u_mm)
+    said = length_text(joint.tir_mm, unit=unit, expanded_mm=joint.expanded_mm)
     taken = {"dirt": _("Cleaning took out"), "nuts": _("Torquing took out")}.get(
         judged.verdict.whose.joint_of, _("Cleaning and torquing took out")
     )
@@ -229,7 +229,7 @@ def _indices(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int,
 def _at_indices(judged: Judged) -> list[Analysed]:
     """Return one clean, torqued outboard sweep an index."""
     found: dict[float, Analysed] = {}
-    for analysed in judged.verdict.found.analysed:
+    for analysed in judged.verdict.measured.analysed:
         whole = analysed.installed and not analysed.before and analysed.tir is not None and analysed.result is not None
         if whole and analysed.evidence.surface is Surface.ROTOR_OUTBOARD:
             found.setdefault(float(np.round(analysed.evidence.index_deg % 360, 3)), analysed)

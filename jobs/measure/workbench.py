@@ -43,7 +43,7 @@ class Figure:
 
     name: str
     value_mm: float | None
-    u_mm: float | None
+    expanded_mm: float | None
     limit_name: str
     limit_mm: float
     state: str
@@ -57,7 +57,7 @@ class Carried:
     kind: str
     name: str
     tir_mm: float
-    u_mm: float
+    expanded_mm: float
     place: str
 
 
@@ -79,7 +79,7 @@ class Workbench:
     remedy: str | None
     high: str | None
     high_mm: float | None
-    high_u_mm: float | None
+    high_expanded_mm: float | None
     parts: list[tuple[str, float]]
     vectors: list[Carried]
     do_not_drive: bool
@@ -138,7 +138,7 @@ def build(
         remedy=None if verdict.recommended is None else _(REMEDIES.get(verdict.recommended, verdict.recommended)),
         high=None if verdict.runout.high_deg is None else place_text(verdict.runout.high_deg, spec.studs, translate=_),
         high_mm=None if estimate is None else estimate.value_mm,
-        high_u_mm=None if estimate is None else estimate.u_mm,
+        high_expanded_mm=None if estimate is None else estimate.expanded_mm,
         parts=_parts(result),
         vectors=_vectors(verdict, spec.studs),
         do_not_drive=verdict.do_not_drive,
@@ -159,7 +159,7 @@ def _result_of(turns: list[Sweep], sweeps: list[Sweep], verdict: CornerVerdict, 
     records = [record for record in map(sweep_record, turns) if record.readings_mm.size]
     if not records:
         return None
-    for analysed in verdict.found.analysed:
+    for analysed in verdict.measured.analysed:
         if isinstance(analysed.evidence, SweepRecord) and analysed.evidence.same_conditions(records[0]):
             return analysed.result
     return analyse_sweep(records, spec=spec)
@@ -170,9 +170,9 @@ def _vectors(verdict: CornerVerdict, studs: int) -> list[Carried]:
     whose = verdict.whose
     parts = (("hub", _("hub"), whose.hub), ("rotor", _("rotor"), whose.rotor), ("joint", _("joint"), whose.joint))
     return [
-        Carried(kind, name, part.tir_mm, part.u_mm, place_text(part.high_deg, studs, translate=_))
+        Carried(kind, name, part.tir_mm, part.expanded_mm, place_text(part.high_deg, studs, translate=_))
         for kind, name, part in parts
-        if part is not None and (kind != "joint" or part.tir_mm > part.u_mm)
+        if part is not None and (kind != "joint" or part.tir_mm > part.expanded_mm)
     ]
 
 
@@ -246,7 +246,7 @@ def _figures(verdict: CornerVerdict, spec: Any) -> list[Figure]:
         Figure(
             name=name,
             value_mm=None if estimate is None else estimate.value_mm,
-            u_mm=None if estimate is None else estimate.u_mm,
+            expanded_mm=None if estimate is None else estimate.expanded_mm,
             limit_name=limit_name,
             limit_mm=limit_mm,
             state=state.value,

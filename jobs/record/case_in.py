@@ -134,8 +134,8 @@ def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
         _keep(user, measured)
         if lips is not None:
             typed |= {"lip_outboard": f"{lips.outboard_mm!r} mm", "lip_inboard": f"{lips.inboard_mm!r} mm"}
-    if typed or record.findings:
-        look = Look(corner=corner, typed=typed, findings=sorted(record.findings), unit=Unit.MM.value)
+    if typed or record.seen:
+        look = Look(corner=corner, typed=typed, findings=sorted(record.seen), unit=Unit.MM.value)
         _keep(user, look)
         corner.look = look
 

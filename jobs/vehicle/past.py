@@ -6,6 +6,7 @@ from typing import Any
 from django.utils.translation import gettext as _
 
 from compass.evidence.records import WearRate
+from compass.files.read_case import wear_from_data
 from compass.ground.units import Unit
 from compass.measure.wear_rate import Life, Metal, falls, life, unswept_edge
 from compass.words.figures import plain_text
@@ -48,9 +49,9 @@ class CornerHistory:
         return None if self.life is None else 10 * self.life.rate_mm
 
     @property
-    def u_rate_mm(self) -> float | None:
+    def expanded_rate_mm(self) -> float | None:
         """Its expanded uncertainty, mm."""
-        return None if self.life is None else 10 * self.life.u_rate_mm
+        return None if self.life is None else 10 * self.life.expanded_rate_mm
 
 
 def vehicle_history(vehicle: Vehicle, *, unit: Unit) -> list[CornerHistory]:
@@ -61,10 +62,10 @@ def vehicle_history(vehicle: Vehicle, *, unit: Unit) -> list[CornerHistory]:
 def past_of(job: Job) -> RecordedPast:
     """Return what is on record beside a job's evidence: as an imported case told it, else as the vehicle's history."""
     if "wear" in job.case_rest:
-        told = {position: WearRate(**rate) for position, rate in job.case_rest["wear"].items()}
+        told = {position: wear_from_data(rate) for position, rate in job.case_rest["wear"].items()}
         return RecordedPast(told, frozenset(job.case_rest.get("plates", ())))
     wear = {
-        r.position: WearRate(mm_per_1000_km=r.life.rate_mm, u_mm=r.life.u_rate_mm)
+        r.position: WearRate(mm_per_1000_km=r.life.rate_mm, expanded_mm=r.life.expanded_rate_mm)
         for r in _reckon(job.vehicle)
         if r.life is not None and r.life.rate_mm > 0
     }

@@ -24,9 +24,9 @@ def _unit(context: dict[str, Any]) -> Unit:
 
 
 @register.simple_tag(takes_context=True)
-def length(context: dict[str, Any], length_mm: float, u_mm: float | None = None) -> LengthText:
+def length(context: dict[str, Any], length_mm: float, expanded_mm: float | None = None) -> LengthText:
     """Return figure, plus_minus and unit of a measured length."""
-    return length_text(length_mm, unit=_unit(context), u_mm=u_mm)
+    return length_text(length_mm, unit=_unit(context), expanded_mm=expanded_mm)
 
 
 @register.simple_tag(takes_context=True)

@@ -7,7 +7,7 @@ from typing import Final
 
 import numpy as np
 
-from compass.cause.measured import Findings
+from compass.cause.measured import Measured
 from compass.choose.remedies.part_draws import Parts, draw_parts
 from compass.evidence.records import Corner, Spec
 from compass.ground.angles import wrap_deg
@@ -55,14 +55,14 @@ class CornerDraws:
     wear_mm: FloatArray | None
 
 
-def draw_corner(found: Findings) -> CornerDraws:
+def draw_corner(measured: Measured) -> CornerDraws:
     """Draw everything a prediction needs, whatever was measured and whatever was not."""
-    corner, spec = found.corner, found.corner.spec
-    parts = draw_parts(vectors(found.analysed, spec=spec))
-    chosen = preferred(found.analysed)
+    corner, spec = measured.corner, measured.corner.spec
+    parts = draw_parts(vectors(measured.analysed, spec=spec))
+    chosen = preferred(measured.analysed)
     higher = _higher(chosen)
     now = parts.hub + parts.rotor + (parts.joint if parts.joint is not None else 0)
-    result = found.thickness.result
+    result = measured.thickness.result
     return CornerDraws(
         spec=spec,
         parts=parts,
@@ -82,14 +82,14 @@ def ranges(first: ComplexArray, shape_mm: FloatArray | None) -> FloatArray:
         return 2 * np.abs(first)
     cos, sin = _columns(1)[:, :1], _columns(1)[:, 1:2]
     re, im = first.real.astype(np.float32), first.imag.astype(np.float32)
-    found = np.empty(first.size)
+    widths = np.empty(first.size)
     rows = shape_mm.shape[1]
     for start in range(0, first.size, rows):
         block = slice(start, start + rows)
         curve = shape_mm + cos * re[block]
         curve += sin * im[block]
-        found[block] = curve.max(axis=0) - curve.min(axis=0)
-    return found
+        widths[block] = curve.max(axis=0) - curve.min(axis=0)
+    return widths
 
 
 def ranges_about(first: ComplexArray, shape_mm: FloatArray) -> FloatArray:
@@ -178,7 +178,7 @@ def _wear(corner: Corner) -> FloatArray | None:
     """Draw the wear rate, mm per 1,000 km, where this corner's history tells one."""
     if corner.wear is None:
         return None
-    rate = corner.wear.mm_per_1000_km + corner.wear.u_mm / 2 * normal_draws(1, stream=95)[:, 0]
+    rate = corner.wear.mm_per_1000_km + corner.wear.expanded_mm / 2 * normal_draws(1, stream=95)[:, 0]
     # What lies ahead is not driven quite as what lies behind.
     drawn: FloatArray = rate * np.exp(DRIVEN_OTHERWISE * normal_draws(1, stream=94)[:, 0])
     return drawn

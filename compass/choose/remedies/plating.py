@@ -64,14 +64,14 @@ def plate_options(draws: CornerDraws, fits: tuple[Plate, ...]) -> list[Option]:
     left = ranges_about((hub - taken) * back + rotor, shape)
     order = np.argsort(left, kind="stable")
     stays = [k for k in order if settings[k][0] == 0][: _TRIED // 2]
-    found = []
+    options = []
     for k in dict.fromkeys([*order[:_TRIED], *stays]):
         index_deg, p, thin_deg = settings[k]
         first = (parts.hub + parts.seating - taken[k])[:DRAWS] * back[k] + parts.rotor[:DRAWS]
         runout = ranges(first, draws.higher_mm)
         within = odds(runout, at_most=spec.max_runout_mm)
-        found.append(Option(index_deg, p.correction_mm, thin_deg, points(runout), within))
-    return sorted(found, key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
+        options.append(Option(index_deg, p.correction_mm, thin_deg, points(runout), within))
+    return sorted(options, key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
 
 
 def best_of_kit(installed: ComplexArray, fits: tuple[Plate, ...], *, radius_mm: float) -> FloatArray:

@@ -15,11 +15,11 @@ def other_positions(draws: CornerDraws) -> tuple[float, ...]:
 
 def index_options(draws: CornerDraws, *, fixed: complex = 0j) -> list[Option]:
     """Return every allowed index with what it would leave, best first; ``fixed`` is a plate's tilt, already in."""
-    found = []
+    options = []
     for index_deg in (0.0, *other_positions(draws)):
         runout = _after(draws, index_deg, rows=DRAWS, fixed=fixed)
-        found.append(Option(index_deg, None, None, points(runout), odds(runout, at_most=draws.spec.max_runout_mm)))
-    return sorted(found, key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
+        options.append(Option(index_deg, None, None, points(runout), odds(runout, at_most=draws.spec.max_runout_mm)))
+    return sorted(options, key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
 
 
 def index(draws: CornerDraws) -> Outcome | None:

@@ -35,7 +35,7 @@ class Quick(Workshop):
         self.take(amount="0.09 mm")
         whose = judge(self.corner).verdict.whose
         self.assertGreater(whose.hub.tir_mm, 0.07)
-        self.assertLess(whose.rotor.tir_mm, whose.rotor.u_mm)
+        self.assertLess(whose.rotor.tir_mm, whose.rotor.expanded_mm)
 
     def test_bad_ones_are_refused_beside_their_field(self) -> None:
         for field, text in (("stud", "6"), ("amount", "nine"), ("amount", "-9"), ("within", "0"), ("offset", "x")):
@@ -96,4 +96,4 @@ class Looking(Workshop):
         )
         result = judge(Corner.objects.select_related("look").get(pk=self.corner.pk)).verdict.thickness.result
         self.assertAlmostEqual(result.minimum.value_mm, 26.3, delta=0.01)
-        self.assertGreater(result.minimum.u_mm, 0.05)
+        self.assertGreater(result.minimum.expanded_mm, 0.05)

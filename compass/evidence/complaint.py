@@ -1,0 +1,31 @@
+"""What the driver tells and what the vehicle is: records beside the measured corners."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Complaint:
+    """The interview, in the words of the case file's ``complaint``; nothing told is empty or None.
+
+    ``speed_kmh`` is (from, to); ``road_test`` is what a recording showed.
+    """
+
+    felt_in: tuple[str, ...] = ()
+    when: tuple[str, ...] = ()
+    braking: tuple[str, ...] = ()
+    speed_kmh: tuple[float, float] | None = None
+    frequency_hz: float | None = None
+    heat: str | None = None
+    history: tuple[str, ...] = ()
+    km_since_work: float | None = None
+    road_test: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class VehicleFacts:
+    """What is known of the vehicle itself, in the words of the case file's ``vehicle``."""
+
+    label: str | None = None
+    kind: str | None = None
+    odometer_km: float | None = None
+    rolling_circumference_mm: float | None = None
