@@ -70,9 +70,15 @@ def diagnose(case: Case) -> Verdict:
     return conclude(case, tuple(diagnose_corner(corner) for corner in case.corners))
 
 
-def conclude(case: Case, corners: Sequence[CornerVerdict], *, choosing: ChoosesAxle | None = None) -> Verdict:
-    """Conclude from corners that are diagnosed already; ``choosing`` may remember axles it has chosen for."""
-    judged = judge_vehicle(
+def conclude(
+    case: Case,
+    corners: Sequence[CornerVerdict],
+    *,
+    judged: Judgement | None = None,
+    choosing: ChoosesAxle | None = None,
+) -> Verdict:
+    """Conclude from corners that are diagnosed, and perhaps judged, already; ``choosing`` may remember its axles."""
+    judged = judged or judge_vehicle(
         case.positions, corners, complaint=case.complaint, vehicle=case.vehicle, base_rates=case.shop.base_rates
     )
     chosen, plans = choose(corners, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
@@ -102,7 +108,11 @@ def judge_vehicle(
         weighed=weighed,
         root_causes=root_causes,
         next=_next_step(suspects, weighed),
-        troubled=tuple(c.position for c in suspects if c.do_not_drive or root_causes[c.position] != Cause.NONE),
+        troubled=tuple(
+            c.position
+            for c in suspects
+            if c.do_not_drive or (c.measured.anything and root_causes[c.position] != Cause.NONE)
+        ),
         stopped=tuple(c.position for c in corners if c.do_not_drive),
     )
 

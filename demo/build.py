@@ -17,8 +17,9 @@ from demo.fleet import FIGURES, FITTINGS, INSTRUMENTS, LATHES, LIMITS, PASSWORD,
 from demo.stories import STORIES, Hidden, Story
 from jobs.bays.actions import book
 from jobs.choose.actions import decide
+from jobs.complaint.actions import keep_story
 from jobs.floor.actions import open_job
-from jobs.judging import refresh_verdict
+from jobs.judging import refresh
 from jobs.measure.actions import add_quick, entry_text, keep_look
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.prepare.actions import start_sweep
@@ -158,6 +159,8 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
     driven = int((vehicle.odometer_km or 0) - story.days_ago * 55) if vehicle.odometer_km else None
     assigned = people[story.who] if story.who else None
     job = open_job(author, vehicle, complaint=story.words, odometer_km=driven, assigned_to=assigned)
+    if story.told:
+        keep_story(author, job, story.told)
     for corner in job.corners.select_related("limits"):
         if corner.position in story.corners:
             _measure(generator, author, corner, story.corners[corner.position], tools)
@@ -167,7 +170,7 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
     for place, hour, minutes in story.booked:
         book(author, job, place=place, starts_at=midnight + timedelta(hours=hour), minutes=minutes)
     opened = timezone.now() - timedelta(days=story.days_ago)
-    fields: dict[str, Any] = {"created_at": opened, "state": story.state, "story": story.told}
+    fields: dict[str, Any] = {"created_at": opened, "state": story.state}
     if story.state == Job.State.CLOSED:
         fields |= {"closed_by": people["holm"], "closing_reason": story.closing, "found_cause": story.cause}
     Job.objects.filter(pk=job.pk).update(**fields)
@@ -198,7 +201,7 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
     _round(generator, user, corner, truth, stations, hidden, tools.micrometer)
     if hidden.seen or hidden.typed:
         keep_look(user, corner, typed=dict(hidden.typed), findings=list(hidden.seen), unit=Unit.MM)
-    refresh_verdict(corner)
+    refresh(corner.job)
 
 
 def _round(

@@ -13,7 +13,8 @@ def page() -> str:
     lines = [
         "# Remedies, rules and policies",
         "",
-        "Printed from `compass/choose/rules.py`, `compass/choose/policies.py` and `compass/evidence/shop.py`. No policy overrides a rule.",
+        "Printed from `compass/choose/rules.py`, `compass/choose/policies.py` and `compass/evidence/shop.py`. "
+        "No policy overrides a rule.",
         "",
         "## Remedies",
         "",

@@ -2,19 +2,18 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 
 from compass.do.cut_plan import DonePass
+from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.records import Drum, HighSpot, OverLips, Pads, Surface, WearRate
 from compass.evidence.records import Sweep as SweepRecord
 from compass.evidence.records import ThicknessRound as ThicknessRecord
 from compass.evidence.shop import Shop
-from compass.files.read_case import shop_from_data
-from compass.files.write_case import shop_to_data
+from compass.files.read_case import complaint_from_data, shop_from_data
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit
 from compass.measure.dial import DialReading, Face, Unwrapped, read_dial, unwrap
@@ -139,24 +138,50 @@ class Past:
 
 
 def shop_of(job: Job) -> Shop:
-    """Return what a job is reckoned with: the shop an imported case brought along, else this workshop's."""
+    """Return what a job is reckoned with: the shop an imported case brought along, else this workshop's.
+
+    Its base rates are those of the opening, so that a job's odds stay as they were told while others are closed.
+    """
     brought = job.case_rest.get("shop")
-    return shop_from_data(brought) if brought else shop_of_workshop()
+    return shop_from_data(brought) if brought else replace(shop_of_workshop(), base_rates=job.base_rates)
 
 
 def case_record(job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
     """Return a job as a case: what an imported one brought along goes out with it again."""
-    vehicle: dict[str, Any] = {"label": job.vehicle.label, "kind": job.vehicle.kind}
-    if job.odometer_km is not None:
-        vehicle["odometer_km"] = job.odometer_km
-    if job.vehicle.rolling_circumference_mm:
-        vehicle["rolling_circumference_mm"] = job.vehicle.rolling_circumference_mm
+    beside = beside_of(job)
     return CaseRecord(
         corners=tuple(corners),
         case_id=job.case_rest.get("id", f"Job {job.pk}"),
-        vehicle=vehicle,
-        complaint=job.story,
-        shop=job.case_rest.get("shop") or shop_to_data(shop_of_workshop()),
+        vehicle=beside.vehicle,
+        complaint=beside.complaint,
+        shop=shop_of(job),
+    )
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What a vehicle is judged by beside its corners."""
+
+    positions: tuple[str, ...]
+    complaint: Complaint
+    vehicle: VehicleFacts
+    base_rates: Mapping[str, float]
+
+
+def beside_of(job: Job) -> Beside:
+    """Return what a job is judged by beside its corners."""
+    vehicle = job.vehicle
+    brought = job.case_rest.get("shop")
+    return Beside(
+        positions=vehicle.positions,
+        complaint=complaint_from_data(job.story),
+        vehicle=VehicleFacts(
+            label=vehicle.label,
+            kind=vehicle.kind,
+            odometer_km=job.odometer_km,
+            rolling_circumference_mm=vehicle.rolling_circumference_mm,
+        ),
+        base_rates=brought.get("base_rates", {}) if brought else job.base_rates,
     )
 
 

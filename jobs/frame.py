@@ -67,38 +67,32 @@ def corner_links(job: Job, *, here: Corner | None = None, leg: str = "measure") 
 def job_context(job: Job, *, leg: str, corner: Corner | None = None, tape: Tape | None = None) -> dict[str, Any]:
     """Return what head, ribbon and corner switch of every page of a job need."""
     corners = list(job.corners.all())
-    first = corner or next((c for c in corners if not c.verdict), corners[0])
+    first = corner or next((c for c in corners if c.kept is None), corners[0])
     return {
         "job": job,
         "corner": corner,
         "legs": _legs(job, leg, first, corners),
         "corner_links": corner_links(job, here=corner, leg="prepare" if leg == "prepare" else "measure"),
         "act": next_act(job, corner=corner, tape=tape),
-        "stop": [c for c in corners if c.verdict.get("do_not_drive")],
+        "stop": [c for c in corners if c.kept is not None and c.kept.do_not_drive],
     }
 
 
 def _glance(corner: Corner) -> Glance:
-    verdict = corner.verdict
-    if not verdict:
+    kept = corner.kept
+    if kept is None:
         return Glance()
-    return Glance(
-        runout=verdict["runout"]["state"],
-        thickness=verdict["thickness"]["state_variation"],
-        high_deg=verdict["runout"]["high_deg"],
-        stop=verdict["do_not_drive"],
-    )
+    return Glance(runout=kept.runout, thickness=kept.variation, high_deg=kept.high_deg, stop=kept.do_not_drive)
 
 
 def _state_word(corner: Corner) -> str:
-    verdict = corner.verdict
-    if not verdict:
+    kept = corner.kept
+    if kept is None:
         return _("not measured")
-    if verdict["do_not_drive"]:
+    if kept.do_not_drive:
         return _("do not drive")
-    runout, thickness = verdict["runout"]["state"], verdict["thickness"]["state_variation"]
     for state in ("over", "too_close", "unknown"):
-        if state in (runout, thickness):
+        if state in (kept.runout, kept.variation):
             return _("half measured") if state == "unknown" else _(STATES[state])
     return _(STATES["within"])
 
@@ -113,8 +107,8 @@ def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg
     }
     done = {
         "complaint": bool(job.complaint),
-        "prepare": any(c.verdict for c in corners),
-        "measure": all(c.verdict for c in corners),
+        "prepare": any(c.kept for c in corners),
+        "measure": all(c.kept for c in corners),
         "cause": bool(job.found_cause),
         "choose": bool(job.decided),
     }

@@ -1,24 +1,51 @@
-"""What the core says of a job's corners, judged once and kept with the evidence it rests on."""
+"""What the core says of a job: each corner diagnosed once for its evidence, the vehicle judged over all of them.
 
-from dataclasses import dataclass
+The one door between rows and the core. An answer is remembered in this process by a digest of its evidence, and what
+lists and heads of pages show is kept beside the rows by the write that changed the evidence.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from django.db.models import Prefetch, prefetch_related_objects
 
 from compass.cause.corner import diagnose_corner
-from compass.diagnose import CornerVerdict
+from compass.cause.verdict import CornerVerdict
+from compass.choose.axle import AxlePlan, Chosen
+from compass.choose.vehicle import choose_axle
+from compass.diagnose import Judgement, Verdict, conclude, judge_vehicle
+from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
-from compass.files.write_verdict import corner_to_data
-from jobs.adapters import corner_record
-from jobs.models import Corner, QuickReading, Sweep, ThicknessRound
+from compass.evidence.shop import Shop
+from jobs.adapters import Past, beside_of, case_record, corner_record
+from jobs.kept import KeptCorner, KeptJob
+from jobs.models import Corner, Job, QuickReading, Sweep, ThicknessRound
+from jobs.remembered import Remembered, digest
+
+_diagnosed = Remembered(lambda record: diagnose_corner(record), most=512)
+_vehicles = Remembered(
+    lambda verdicts, beside: judge_vehicle(
+        beside.positions,
+        verdicts,
+        complaint=beside.complaint,
+        vehicle=beside.vehicle,
+        base_rates=beside.base_rates,
+    ),
+    most=128,
+)
+_chosen = Remembered(choose_axle, most=32)
 
 
 @dataclass(frozen=True)
 class Judged:
-    """A corner's tapes and what the core says of them."""
+    """A corner's tapes and what the core says of them; ``name`` is the digest of its evidence."""
 
     sweeps: list[Sweep]
     rounds: list[ThicknessRound]
     quick: list[QuickReading]
     record: CornerRecord | None
     verdict: CornerVerdict | None
+    name: str = ""
 
     @property
     def is_measured(self) -> bool:
@@ -29,20 +56,112 @@ class Judged:
         return typed or bool(seen) or (record is not None and record.bearing_play_mm is not None)
 
 
+@dataclass(frozen=True)
+class JudgedJob:
+    """A job's corners and what they say as a whole; ``name`` is the digest of all evidence."""
+
+    corners: dict[str, Judged]
+    verdicts: tuple[CornerVerdict, ...]
+    judged: Judgement
+    name: str
+
+
+def fetch_evidence(corners: Sequence[Corner]) -> None:
+    """Fetch tapes and quick readings of corners, with their instruments, in three queries."""
+    prefetch_related_objects(
+        corners,
+        Prefetch("sweeps", Sweep.objects.select_related("instrument")),
+        Prefetch("rounds", ThicknessRound.objects.select_related("instrument")),
+        "quick_readings",
+    )
+
+
+def case_of(job: Job) -> CaseRecord:
+    """Return a job's evidence as a case: the corners that have limits. Nothing is diagnosed for it."""
+    rows = list(job.corners.all())
+    fetch_evidence(rows)
+    read = (_read(row).record for row in rows)
+    return case_record(job, [record for record in read if record is not None])
+
+
+def choose_for_axle(
+    corners: Sequence[CornerVerdict], shop: Shop, kind: str | None
+) -> tuple[tuple[Chosen, ...], AxlePlan]:
+    """Predict and decide one axle, remembered: a verdict is named by the record it was made from."""
+    name = digest(tuple(corner.measured.corner for corner in corners), shop, kind)
+    return _chosen(corners, shop, kind, name=name)
+
+
 def judge(corner: Corner) -> Judged:
-    """Ask the core what it says of a corner; nothing is written."""
-    sweeps = list(corner.sweeps.select_related("instrument"))
-    rounds = list(corner.rounds.select_related("instrument"))
-    quick = list(corner.quick_readings.select_related("instrument"))
+    """Ask the core what it says of one corner, whose evidence is fetched where it is not yet; nothing is written."""
+    fetch_evidence([corner])
+    return _judge(corner)
+
+
+def judge_job(job: Job) -> JudgedJob:
+    """Ask the core what it says of all corners of a job and of the vehicle; nothing is written.
+
+    ``job`` comes from ``for_page`` (corners with limits and looks).
+    """
+    rows = list(job.corners.all())
+    fetch_evidence(rows)
+    corners = {row.position: _judge(row) for row in rows}
+    verdicts = tuple(judged.verdict for judged in corners.values() if judged.verdict is not None)
+    beside = beside_of(job)
+    name = digest(tuple(judged.name for judged in corners.values()), beside)
+    return JudgedJob(corners, verdicts, _vehicles(verdicts, beside, name=name), name)
+
+
+def verdict_of(job: Job, past: Past) -> Verdict:
+    """Return the whole verdict on a job, remedies and all, with what the vehicle's record knows beside its evidence."""
+    fresh = judge_job(job)
+    corners = [with_past(verdict, past) for verdict in fresh.verdicts]
+    case = case_record(job, [corner.measured.corner for corner in corners])
+    return conclude(case, corners, judged=fresh.judged, choosing=choose_for_axle)
+
+
+def with_past(verdict: CornerVerdict, past: Past | None) -> CornerVerdict:
+    """Return a verdict with wear and plates from the record: they speak in remedies, not in the diagnosis."""
+    if past is None:
+        return verdict
+    measured = verdict.measured
+    return replace(verdict, measured=replace(measured, corner=past.added_to(measured.corner)))
+
+
+def refresh(job: Job) -> JudgedJob:
+    """Judge a job anew after a write and keep the answer beside its rows, and on ``job``.
+
+    Called under the lock of the job's row (``writing.open_job_row``), so that two writes to one vehicle follow each
+    other and what is kept is never older than the evidence.
+    """
+    job._prefetched_objects_cache = {}  # whatever was read before the write
+    prefetch_related_objects([job], Prefetch("corners", Corner.objects.select_related("limits", "look")))
+    fresh = judge_job(job)
+    for row in job.corners.all():
+        data = _kept(fresh, fresh.corners[row.position])
+        if data != row.verdict:
+            row.verdict = data
+            Corner.objects.filter(pk=row.pk).update(verdict=data)
+    kept = KeptJob.of(fresh.judged, evidence=fresh.name).data()
+    if kept != job.judgement:
+        job.judgement = kept
+        Job.objects.filter(pk=job.pk).update(judgement=kept)
+    return fresh
+
+
+def _read(corner: Corner) -> Judged:
+    sweeps, rounds, quick = (list(rows.all()) for rows in (corner.sweeps, corner.rounds, corner.quick_readings))
     record = corner_record(corner, sweeps=sweeps, rounds=rounds, quick=quick)
-    verdict = diagnose_corner(record) if record is not None else None
-    return Judged(sweeps=sweeps, rounds=rounds, quick=quick, record=record, verdict=verdict)
+    return Judged(sweeps, rounds, quick, record, None, digest(record))
 
 
-def refresh_verdict(corner: Corner) -> Judged:
-    """Judge a corner anew and keep the answer beside it."""
-    judged = judge(corner)
-    told = judged.verdict is not None and judged.is_measured
-    corner.verdict = corner_to_data(judged.verdict) if told else {}
-    Corner.objects.filter(pk=corner.pk).update(verdict=corner.verdict)
-    return judged
+def _judge(corner: Corner) -> Judged:
+    read = _read(corner)
+    return read if read.record is None else replace(read, verdict=_diagnosed(read.record, name=read.name))
+
+
+def _kept(fresh: JudgedJob, corner: Judged) -> dict[str, object]:
+    if corner.verdict is None or not corner.is_measured:
+        return {}
+    root_cause = fresh.judged.root_causes[corner.verdict.position]
+    return KeptCorner.of(corner.verdict, root_cause=root_cause, evidence=corner.name).data()

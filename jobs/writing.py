@@ -1,6 +1,8 @@
 """What every write of a job shares: the locked open job, the row saved with who and why, the errors."""
 
-from jobs.models import Job, Tape
+from typing import Any
+
+from jobs.models import Job, Sweep, Tape
 from workshop.models import User
 
 
@@ -10,13 +12,29 @@ class JobClosedError(Exception):
 
 def open_job_row(pk: int) -> Job:
     """Return the job, locked; raises ``JobClosedError``."""
-    job = Job.objects.select_for_update(of=("self",)).get(pk=pk)
+    return _still_open(Job.objects.select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
+
+
+def open_job_of(tape: Tape) -> Job:
+    """Return the job a tape belongs to, locked; ``tape`` needs no more than its pk. Raises ``JobClosedError``.
+
+    A job is locked before anything on it: writes to one vehicle follow each other, each judged with all before it.
+    """
+    rows = Job.objects.select_for_update(of=("self",)).select_related("vehicle")
+    tapes = "sweeps" if isinstance(tape, Sweep) else "rounds"
+    return _still_open(rows.get(**{f"corners__{tapes}": tape.pk}))
+
+
+def _still_open(job: Job) -> Job:
     if job.is_closed:
         raise JobClosedError
     return job
 
 
-def _save(user: User, tape: Tape, *, reason: str) -> None:
-    tape._history_user = user
-    tape._change_reason = reason
-    tape.save()
+def save(user: User, row: Any, *, reason: str = "", checked: bool = False) -> None:
+    """Save a row with who and why in its history; ``checked`` runs its own validation first."""
+    row._history_user = user
+    row._change_reason = reason or None
+    if checked:
+        row.full_clean()
+    row.save()

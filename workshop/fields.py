@@ -1,6 +1,6 @@
 """A form field for lengths: reads what people type, keeps what they typed, cleans to millimetres."""
 
-from typing import Any
+from typing import Any, Final
 
 from django import forms
 from django.core.exceptions import ValidationError
@@ -11,6 +11,8 @@ from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import NM_PER_LBFT, Unit, parse_length
 from compass.words.figures import plain_figure, plain_text
 from workshop.words import unreadable
+
+MAX_BYTES: Final = 20_000_000  # of a file somebody sends
 
 
 class LengthField(forms.CharField):

@@ -29,6 +29,7 @@ MINUTES: Final = {
     "measure_other_corner": 10,
     "road_test": 15,
 }
+OPENING_MINUTES: Final = 6  # wheel and caliper off where nothing has been measured yet; our estimate
 # What puts a spoilt reading right: it comes before anything is concluded from it.
 REPAIRS: Final = frozenset(
     {"repeat_sweep", "reread_station", "clean_and_sweep", "torque_and_sweep", "finer_dial", "finer_micrometer"}

@@ -1,13 +1,13 @@
 """The weighed causes of a vehicle: hypotheses, the signs that speak for and against each, and what to check next.
 
 A hypothesis is a cause at a corner, or a cause of the vehicle as a whole. Signs are taken as independent given the
-hypothesis (a naive Bayes of the table in ``compass.cause.likelihoods``): P(h | signs) ∝ P(h) · Π P(sign | h). Every sign's
-weight is kept, so that the answer is a ledger and not a black box. Knows nothing of sentences or files.
+hypothesis (a naive Bayes of the table in ``compass.cause.likelihoods``): P(h | signs) ∝ P(h) · Π P(sign | h).
+Every sign's weight is kept, so that the answer is a ledger and not a black box. Knows nothing of sentences or files.
 """
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any, Final
 
@@ -15,7 +15,7 @@ import numpy as np
 
 from compass.cause import likelihoods as table
 from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, REAR_ONLY, Cause
-from compass.cause.checks import MINUTES
+from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.cause.likelihoods import Sign
 from compass.cause.verdict import CornerVerdict
 from compass.evidence.complaint import Complaint, VehicleFacts
@@ -415,11 +415,14 @@ def _checks(
     known = {v.position: v for v in verdicts}
     found = []
     for position in positions:
-        for check, signs in _open_at(known.get(position)):
-            found.append(_weigh_check(check, position, signs, hypotheses, posterior))
+        verdict = known.get(position)
+        opening = 0 if verdict is not None and verdict.measured.anything else OPENING_MINUTES
+        for check, signs in _open_at(verdict):
+            weighed = _weigh_check(check, position, signs, hypotheses, posterior)
+            found.append(replace(weighed, minutes=weighed.minutes + opening))
     if "road_test" not in asked:
         found.append(_weigh_check("road_test", None, (table.ONLY_BRAKING,), hypotheses, posterior))
-    return tuple(sorted((c for c in found if c.bits > 1e-4), key=lambda c: -c.bits_a_minute))
+    return tuple(sorted((c for c in found if c.bits > 1e-4), key=lambda c: -round(c.bits_a_minute, 4)))
 
 
 def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]]:

@@ -74,6 +74,13 @@ class Measured:
     thickness: Thickness
 
     @property
+    def anything(self) -> bool:
+        """Whether anything at all was measured or seen here."""
+        corner = self.corner
+        told = corner.seen or corner.pads or corner.drum or corner.bearing_play_mm is not None
+        return bool(told) or self.runout.tir is not None or self.thickness.result is not None
+
+    @property
     def broken(self) -> list[str]:
         """Findings that end the discussion."""
         return [finding for finding in STOP_FINDINGS if finding in self.corner.seen]

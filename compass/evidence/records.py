@@ -222,7 +222,7 @@ class Corner:
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """One job's evidence: the measured corners, what the driver tells, the vehicle, the workshop it is reckoned with."""
+    """One job's evidence: the measured corners, the driver's words, the vehicle, the workshop's figures."""
 
     corners: tuple[Corner, ...]
     case_id: str | None = None

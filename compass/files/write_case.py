@@ -1,4 +1,4 @@
-"""Evidence into a case file's data: the way back of ``compass.files.read_case``. What equals its default is left out."""
+"""Evidence into a case file's data, the way back of ``compass.files.read_case``; defaults are left out."""
 
 from dataclasses import asdict, fields
 from typing import Any, Final

@@ -1,6 +1,7 @@
 """The simulated vehicle: one hidden cause, a driver's story that may mislead, and what a workshop would measure.
 
-It tells signs with odds of its own, not with those of ``compass.cause.likelihoods``: it is there to hold them to account.
+It tells signs with odds of its own, not with those of ``compass.cause.likelihoods``: it is there to hold
+them to account.
 """
 
 from dataclasses import dataclass, field, replace

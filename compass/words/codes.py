@@ -178,3 +178,23 @@ OUTCOMES: Final[dict[str, str]] = {
     "no shake recorded": _N("no shake recorded"),
     "not at wheel order": _N("a shake, but not at the wheel's order"),
 }
+# Why a step comes next: codes of ``compass.diagnose.NextStep``.
+WHY: Final[dict[str, str]] = {
+    "tells_most": _N("tells most for its time"),
+    "sweep_rotor": _N("nothing measured here yet"),
+    "reread_station": _N("one reading stands alone"),
+    "measure_thickness": _N("runout alone cannot clear a corner"),
+    "repeat_sweep": _N("a second turn settles what one cannot"),
+    "clean_and_sweep": _N("before anything is condemned for runout"),
+    "torque_and_sweep": _N("before anything is condemned for runout"),
+    "turn_rotor_and_sweep": _N("settles hub against rotor"),
+    "sweep_hub_face": _N("settles hub against rotor"),
+    "arbor_sweep": _N("settles hub against rotor"),
+    "bearing_play": _N("before any disc reading is believed"),
+    "inspect_pads_and_slides": _N("the pads are uneven"),
+    "finer_dial": _N("the reading is too close to its limit"),
+    "finer_micrometer": _N("the reading is too close to its limit"),
+    "measure_other_corner": _N("the corners measured do not explain it"),
+    "nothing_left": _N("no check is left that would tell more"),
+    "unjudged": _N("nothing measured here yet"),
+}

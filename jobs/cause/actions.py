@@ -4,8 +4,9 @@ from django.db import transaction
 
 from compass.measure.recording import read_recording
 from jobs.cause.road_test import _USUAL_CIRCUMFERENCE_MM, _short
+from jobs.judging import refresh
 from jobs.models import Job
-from jobs.writing import open_job_row
+from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
 
@@ -32,6 +33,6 @@ def keep_road_test(user: User, job: Job, raw: bytes) -> Job:
         "guessed_circumference": circumference is None,
     }
     current.story = current.story | {"road_test": found.shake.value}
-    current._history_user = user
-    current.save()
+    save(user, current)
+    refresh(current)
     return current

@@ -3,8 +3,7 @@
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from jobs.record.forms import MAX_BYTES
-from workshop.fields import SmallFileField
+from workshop.fields import MAX_BYTES, SmallFileField
 
 
 class RecordingForm(forms.Form):

@@ -1,29 +1,27 @@
 """What the weighed causes of a job's vehicle look like on the page: odds, ledger, next checks, holes. Reads only."""
 
+from collections.abc import Iterable
 from typing import Any
 
-from django.urls import reverse
 from django.utils.translation import gettext as _
 
-from compass.cause.checks import MINUTES
-from compass.cause.differential import Differential, NextCheck
+from compass.cause.differential import NextCheck
 from compass.diagnose import CornerVerdict
 from compass.words.codes import CAUSES, CHECKS, OUTCOMES, SIGNS
 from compass.words.figures import odds_text
 from drawing.curves import runout_curve, thickness_curve
 from drawing.rose import Rose, draw_rose
-from jobs.cause.weighing import Weighed
+from jobs.judging import JudgedJob
 from jobs.models import Job
-from jobs.next_act import NextAct, act_for
 from workshop.models import POSITION_NAMES
 
 _SHOWN_CAUSES = 5
 _SHOWN_CHECKS = 4
 
 
-def cause_context(job: Job, weighed: Weighed, *, chosen: str = "") -> dict[str, Any]:
+def cause_context(job: Job, judged: JudgedJob, *, chosen: str = "") -> dict[str, Any]:
     """Return what the Cause leg shows; ``chosen`` opens another cause's ledger."""
-    d = weighed.differential
+    d = judged.judged.weighed
     opened = next((cause for cause in d.ledger if cause.value == chosen), d.causes[0][0])
     return {
         "causes": [
@@ -51,24 +49,12 @@ def cause_context(job: Job, weighed: Weighed, *, chosen: str = "") -> dict[str, 
         ],
         "opened": _(CAUSES[opened.value]),
         "checks": [_check_words(job, check) for check in d.checks[:_SHOWN_CHECKS]],
-        "holes": _holes(d),
-        "chain": _chain(weighed),
-        "suspect": _suspect(weighed),
+        "holes": holes_in_words(d.holes),
+        "chain": _chain(judged),
+        "suspect": _suspect(judged),
         "settled": d.settled,
         "corner_odds": {p: odds_text(odds) for p, odds in d.corners.items()},
     }
-
-
-def next_of_job(job: Job, weighed: Weighed) -> NextAct | None:
-    """Return the brass act of the job as a whole: the check that tells most for its time."""
-    if job.is_closed or weighed.differential.settled or not weighed.differential.checks:
-        return None
-    best = weighed.differential.checks[0]
-    corner = next((c for c in job.corners.all() if c.position == best.position), None)
-    why = _("tells most for its time")
-    if corner is None:
-        return NextAct(_(CHECKS[best.check]), why, best.minutes, reverse("jobs:cause", args=[job.pk]) + "#road")
-    return act_for(corner, best.check, why=why)
 
 
 def _sign_words(name: str, outcome: str) -> str:
@@ -79,7 +65,7 @@ def _check_words(job: Job, check: NextCheck) -> dict[str, Any]:
     return {
         "words": _(CHECKS[check.check]),
         "place": POSITION_NAMES[check.position] if check.position else "",
-        "minutes": MINUTES[check.check],
+        "minutes": check.minutes,
         "bits": f"{check.bits:.2f}",
         "outcomes": [
             {
@@ -93,27 +79,27 @@ def _check_words(job: Job, check: NextCheck) -> dict[str, Any]:
     }
 
 
-def _holes(d: Differential) -> list[str]:
+def holes_in_words(holes: Iterable[tuple[str, str]]) -> list[str]:
     """Say which corners and which of runout and thickness are still unmeasured."""
     by_position: dict[str, list[str]] = {}
-    for position, what in d.holes:
+    for position, what in holes:
         by_position.setdefault(position, []).append(_("runout") if what == "runout" else _("thickness"))
     return [f"{POSITION_NAMES[p]}: {', '.join(what)}" for p, what in by_position.items()]
 
 
-def _suspect(weighed: Weighed) -> dict[str, str] | None:
+def _suspect(judged: JudgedJob) -> dict[str, str] | None:
     """Draw the most suspect corner's rose with its vector triangle; None while none was swept."""
-    swept = [v for v in weighed.verdicts if v.runout.sweep is not None]
+    swept = [v for v in judged.verdicts if v.measured.runout.sweep is not None]
     if not swept:
         return None
-    verdict = max(swept, key=lambda v: weighed.differential.corners.get(v.position, 0.0))
-    spec, whose = verdict.measured.corner.spec, verdict.whose
+    verdict = max(swept, key=lambda v: judged.judged.weighed.corners.get(v.position, 0.0))
+    spec, whose = verdict.measured.corner.spec, verdict.measured.whose
     rose = Rose(
         spec=spec,
         stations_deg=(),
-        runout=runout_curve(verdict.runout.sweep, [], spec=spec, state=verdict.runout.state.value),
+        runout=runout_curve(verdict.measured.runout.sweep, [], spec=spec, state=verdict.measured.runout.state.value),
         thickness=thickness_curve(
-            verdict.thickness.result, [], spec=spec, state=verdict.thickness.state_variation.value
+            verdict.measured.thickness.result, [], spec=spec, state=verdict.measured.thickness.state_variation.value
         ),
         at_deg=0.0,
         current=None,
@@ -124,6 +110,7 @@ def _suspect(weighed: Weighed) -> dict[str, str] | None:
     return {"name": name, "svg": draw_rose(rose, title=_("%(corner)s: the most suspect corner") % {"corner": name})[0]}
 
 
-def _chain(weighed: Weighed) -> list[tuple[str, CornerVerdict]]:
-    ranked = sorted(weighed.verdicts, key=lambda v: -weighed.differential.corners.get(v.position, 0.0))
+def _chain(judged: JudgedJob) -> list[tuple[str, CornerVerdict]]:
+    measured = [v for v in judged.verdicts if v.measured.anything]
+    ranked = sorted(measured, key=lambda v: -judged.judged.weighed.corners.get(v.position, 0.0))
     return [(str(POSITION_NAMES[v.position]), v) for v in ranked]

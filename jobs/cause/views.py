@@ -10,10 +10,10 @@ from compass.measure.recording import RecordingError
 from jobs import writing as actions
 from jobs.cause.actions import keep_road_test
 from jobs.cause.forms import RecordingForm
-from jobs.cause.page import cause_context, next_of_job
+from jobs.cause.page import cause_context
 from jobs.cause.road_test import refusal_words, road_test_context
-from jobs.cause.weighing import weigh_job
 from jobs.frame import job_context
+from jobs.judging import judge_job
 from jobs.models import Job
 from workshop.permissions import Deed, require
 
@@ -45,12 +45,11 @@ def road_test(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: int = 200) -> HttpResponse:
-    weighed = weigh_job(job)
+    judged = judge_job(job)
     context = {
         **job_context(job, leg="cause"),
-        **cause_context(job, weighed, chosen=request.GET.get("cause", "")),
+        **cause_context(job, judged, chosen=request.GET.get("cause", "")),
         **road_test_context(job),
         "refusal": refusal,
     }
-    context["act"] = next_of_job(job, weighed) or context["act"]
     return render(request, "jobs/cause/cause.html", context, status=status)

@@ -1,24 +1,18 @@
 """What an axle could get: its corners' evidence put to the core, and its answer as records. Reads only."""
 
-import hashlib
-import pickle
-from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
-from functools import lru_cache
+from dataclasses import dataclass, replace
 from typing import Final
 
-from django.db.models import Prefetch, prefetch_related_objects
 from django.utils.translation import gettext_lazy
 
-from compass.cause.corner import diagnose_corner
 from compass.cause.verdict import CornerVerdict
-from compass.choose.axle import AxlePlan, Lane, lanes, plan_axle
+from compass.choose.axle import AxlePlan, Chosen, Lane, lanes, plan_axle
 from compass.choose.policies import POLICIES
-from compass.choose.vehicle import choose
-from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.shop import Shop
-from jobs.adapters import corner_record, shop_of
-from jobs.models import Corner, Decision, Job, Sweep, ThicknessRound
+from jobs.adapters import shop_of
+from jobs.judging import choose_for_axle, fetch_evidence, judge, with_past
+from jobs.models import Decision, Job
+from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
 from workshop.models import POSITION_NAMES
 
@@ -40,7 +34,7 @@ class AxleChoice:
     axle: str
     shop: Shop
     policy: str
-    corners: tuple[CornerVerdict, ...]
+    corners: tuple[Chosen, ...]
     plan: AxlePlan
     advice: AxlePlan
     lanes: tuple[Lane, ...]
@@ -55,7 +49,7 @@ class AxleChoice:
         """The lane the workshop's own policy advises, or None while something must be known first."""
         return next((x for x in self.lanes if x.feasible and x.code == self.advice.remedies.get(x.lead)), None)
 
-    def corner(self, position: str) -> CornerVerdict | None:
+    def corner(self, position: str) -> Chosen | None:
         """Return what is known of a corner of this axle."""
         return next((corner for corner in self.corners if corner.position == position), None)
 
@@ -65,67 +59,35 @@ def weigh_axle(job: Job, axle: str, *, policy: str | None = None, past: bool = T
 
     Without the vehicle's ``past`` nothing is said of wear and of plates in place: a lathe asks for neither.
     """
-    records = axle_records(job, axle, past=past)
-    if not records:
+    rows = [corner for corner in job.corners.all() if corner.axle == axle and corner.limits is not None]
+    if not rows:
         return None
+    fetch_evidence(rows)
+    recorded = past_of(job) if past else None
+    corners = tuple(with_past(judge(row).verdict, recorded) for row in rows)
     own = shop_of(job)
     shop = replace(own, policy=policy) if policy in POLICIES else own
-    asked = (axle, records, own, shop, job.vehicle.kind)
-    return _weighed(_Asked(hashlib.sha256(pickle.dumps(asked)).digest(), *asked))
+    evidence = tuple(corner.measured.corner for corner in corners)
+    kind = job.vehicle.kind
+    return _weighed(axle, corners, own, shop, kind, name=digest(axle, evidence, own, shop, kind))
 
 
-@dataclass(frozen=True)
-class _Asked:
-    """What an axle is weighed from; two that are the same to the last digit have the same answer."""
-
-    digest: bytes
-    axle: str = field(compare=False)
-    records: tuple[CornerRecord, ...] = field(compare=False)
-    own: Shop = field(compare=False)
-    shop: Shop = field(compare=False)
-    kind: str = field(compare=False)
-
-
-@lru_cache(maxsize=32)
-def _weighed(asked: _Asked) -> AxleChoice:
-    """Weigh an axle: pure, so that the same evidence is worked out once, however often it is looked at."""
-    corners, plans = choose([diagnose_corner(r) for r in asked.records], shop=asked.shop, kind=asked.kind)
-    others = {code: plan_axle(corners, policy=code) for code in POLICIES}
+def _weigh(axle: str, corners: tuple[CornerVerdict, ...], own: Shop, shop: Shop, kind: str) -> AxleChoice:
+    chosen, plan = choose_for_axle(corners, shop, kind)
+    others = {code: plan_axle(chosen, policy=code) for code in POLICIES}
     return AxleChoice(
-        axle=asked.axle,
-        shop=asked.shop,
-        policy=asked.shop.policy,
-        corners=corners,
-        plan=plans[0],
-        advice=others[asked.own.policy],
-        lanes=lanes(corners, plans[0], policy=asked.shop.policy),
+        axle=axle,
+        shop=shop,
+        policy=shop.policy,
+        corners=chosen,
+        plan=plan,
+        advice=others[own.policy],
+        lanes=lanes(chosen, plan, policy=shop.policy),
         others=others,
     )
 
 
-def axle_records(job: Job, axle: str, *, past: bool) -> tuple[CornerRecord, ...]:
-    """Return the evidence of one axle's corners that have limits; wear and plates come from the vehicle's record."""
-    rows = [corner for corner in job.corners.all() if corner.axle == axle and corner.limits is not None]
-    fetch_evidence(rows)
-    recorded = past_of(job) if past else None
-    found = []
-    for corner in rows:
-        record = corner_record(
-            corner, sweeps=corner.sweeps.all(), rounds=corner.rounds.all(), quick=corner.quick_readings.all()
-        )
-        if record is not None:
-            found.append(recorded.added_to(record) if recorded is not None else record)
-    return tuple(found)
-
-
-def fetch_evidence(corners: Sequence[Corner]) -> None:
-    """Fetch tapes and quick readings of corners, with their instruments, in three queries."""
-    prefetch_related_objects(
-        corners,
-        Prefetch("sweeps", Sweep.objects.select_related("instrument")),
-        Prefetch("rounds", ThicknessRound.objects.select_related("instrument")),
-        "quick_readings",
-    )
+_weighed = Remembered(_weigh, most=32)
 
 
 def decisions_of(job: Job) -> dict[str, Decision]:
@@ -141,10 +103,11 @@ def axles_of(job: Job) -> list[str]:
 def worst_axle(job: Job) -> str:
     """Return the axle to open first: one still to be decided, else one with anything found, else the first."""
 
+    troubled = {c.axle for c in job.corners.all() if c.position in job.kept.troubled}
+    measured = {c.axle for c in job.corners.all() if c.kept is not None}
+
     def need(axle: str) -> tuple[bool, bool, bool]:
-        verdicts = [c.verdict for c in job.corners.all() if c.axle == axle and c.verdict]
-        trouble = any(v["root_cause"] != "none_found" for v in verdicts)
-        return trouble and axle not in job.decided, trouble, bool(verdicts)
+        return axle in troubled and axle not in job.decided, axle in troubled, axle in measured
 
     return max(axles_of(job), key=need)
 

@@ -4,8 +4,7 @@ from typing import Any, Final
 
 from django.utils.translation import gettext as _
 
-from compass.cause.verdict import CornerVerdict
-from compass.choose.axle import Lane
+from compass.choose.axle import Chosen, Lane
 from compass.choose.remedies.comeback import NEVER_KM
 from compass.choose.remedies.outcome import Remedy
 from compass.ground.limits import State
@@ -65,7 +64,7 @@ def _reach(choice: AxleChoice, lanes: list[Lane]) -> float:
     return max(sizes)
 
 
-def _before(corner: CornerVerdict) -> Any:
+def _before(corner: Chosen) -> Any:
     stays = next((r for r in corner.remedies if r.code == "none"), None)
     return stays.trace_mm if stays is not None else None
 
@@ -82,7 +81,7 @@ def _trace(choice: AxleChoice, lane: Lane, reach: float) -> str:
 def _is_rough(choice: AxleChoice, lane: Lane) -> bool:
     """Whether the odds hang on whose the runout is while nobody knows that yet."""
     corner = choice.corner(lane.lead)
-    return lane.code not in _WHOSE_EVER and corner is not None and not corner.whose.told_apart
+    return lane.code not in _WHOSE_EVER and corner is not None and not corner.measured.whose.told_apart
 
 
 def _odds(within: float | None) -> dict[str, Any] | None:
@@ -181,7 +180,7 @@ def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
     if corner is None:
         return ""
     spec, settings = corner.measured.corner.spec, lane.own.settings
-    hub = corner.whose.hub
+    hub = corner.measured.whose.hub
     notes = {
         "none": _("leave it as it is"),
         "clean_and_torque": _("to bright metal, all nuts in star order, then sweep again"),
@@ -203,7 +202,7 @@ def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
         }.get(lane.code, _("true to this hub"))
         return f"{where} · {fed}"
     note = notes.get(lane.code, "")
-    hub_over = hub is not None and (corner.hub_state is State.OVER or hub.tir_mm > spec.max_runout_mm)
+    hub_over = hub is not None and (corner.measured.hub_state is State.OVER or hub.tir_mm > spec.max_runout_mm)
     if lane.code == "new_rotors" and hub is not None and hub_over:
         told = about(hub.tir_mm, unit)
         return _("the hub alone carries %(hub)s %(unit)s: a new rotor hides that only by luck") % {

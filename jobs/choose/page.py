@@ -97,13 +97,13 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
     corner = choice.corner(best.lead)
     if corner is None:
         return ""
-    hub = corner.whose.hub
+    hub = corner.measured.whose.hub
     hub_mm = about(hub.tir_mm, unit) if hub is not None else None
     if best.code == "none":
         return _("Nothing to do: every figure here is within its limit.")
     if corner.measured.broken or corner.measured.worn:
         return _("This disc is done: only new ones will do.")
-    if hub_mm is not None and corner.hub_state is State.OVER and "on_vehicle" in best.code:
+    if hub_mm is not None and corner.measured.hub_state is State.OVER and "on_vehicle" in best.code:
         return _("The metal is there, and it takes the hub’s %(hub)s %(unit)s with it.") % {
             "hub": hub_mm.figure,
             "unit": hub_mm.unit,
@@ -127,7 +127,7 @@ def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | Non
     position, rule = lane.blocked[0]
     corner = next(c for c in job.corners.all() if c.position == position)
     check = {"thickness_unknown": "measure_thickness", "thickness_missing": "measure_thickness"}.get(rule)
-    check = check or (corner.verdict.get("next_check") if rule == "whose_unknown" else "sweep_rotor")
+    check = check or (choice.corner(position).corner.next_check if rule == "whose_unknown" else "sweep_rotor")
     if check not in CHECKS:
         return None
     why = _("would open “%(remedy)s”, %(price)s") % {

@@ -7,7 +7,7 @@ import numpy as np
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
-from compass.cause.verdict import CornerVerdict
+from compass.choose.axle import Chosen
 from compass.choose.remedies.corner_draws import ANGLES_DEG
 from compass.choose.remedies.outcome import Option, Remedy
 from compass.choose.remedies.setting import Tried
@@ -77,7 +77,7 @@ def turning_context(
     }
 
 
-def _forbidden(choice: AxleChoice, known: CornerVerdict, code: str) -> str:
+def _forbidden(choice: AxleChoice, known: Chosen, code: str) -> str:
     """Say which rule stands against turning or plating here, of this side or of the plan for both; empty if none."""
     remedy = next(r for r in known.remedies if r.code == code)
     lane = choice.lane(code)
@@ -106,7 +106,7 @@ def _url(job: Job, corner: Corner, settings: dict[str, float]) -> str:
     return reverse("jobs:turn-rotor", args=[job.pk, corner.position]) + "?" + query
 
 
-def _rose(known: CornerVerdict, tried: Tried, option: Option) -> str:
+def _rose(known: Chosen, tried: Tried, option: Option) -> str:
     spec = known.measured.corner.spec
     state = "within" if option.runout_mm[1] <= spec.max_runout_mm else "over"
     title = _("%(corner)s: rotor and plate as set, with the runout to expect") % {
@@ -127,11 +127,11 @@ def _rose(known: CornerVerdict, tried: Tried, option: Option) -> str:
     return draw_rose(rose, title=title)[0]
 
 
-def _before(known: CornerVerdict) -> Curve | None:
+def _before(known: Chosen) -> Curve | None:
     stays = next((r for r in known.remedies if r.code == "none"), None)
     if stays is None or stays.trace_mm is None or not stays.trace_mm.size:
         return None
-    return _curve(stays.trace_mm, known.measured.corner.spec.max_runout_mm, known.runout.state.value)
+    return _curve(stays.trace_mm, known.measured.corner.spec.max_runout_mm, known.measured.runout.state.value)
 
 
 def _curve(trace_mm: Any, limit_mm: float, state: str) -> Curve:
@@ -140,14 +140,14 @@ def _curve(trace_mm: Any, limit_mm: float, state: str) -> Curve:
     return Curve(angles, np.append(values, values[0]), (), limit_mm, state, float(ANGLES_DEG[int(values.argmax())]))
 
 
-def _trace(known: CornerVerdict, tried: Tried) -> str:
+def _trace(known: Chosen, tried: Tried) -> str:
     spec = known.measured.corner.spec
     after = _curve(tried.trace_mm, spec.max_runout_mm, "within")
     title = _("Runout before (dashed) and as set, over one turn")
     return draw_trace(after, studs=spec.studs, stations=8, title=title, mark_label=_("high"), before=_before(known))
 
 
-def _steps(job: Job, corner: Corner, known: CornerVerdict, option: Option, plate: Plate | None) -> dict[str, str]:
+def _steps(job: Job, corner: Corner, known: Chosen, option: Option, plate: Plate | None) -> dict[str, str]:
     """Return where one step of the rotor or of the plate leads, either way."""
     spec = known.measured.corner.spec
     places = sorted({0.0, *(round(p % 360, 6) for p in spec.positions_deg)})

@@ -4,8 +4,9 @@ from typing import Any
 
 from django.db import transaction
 
+from jobs.judging import refresh
 from jobs.models import Job
-from jobs.writing import open_job_row
+from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
 
@@ -37,6 +38,6 @@ def keep_story(user: User, job: Job, story: dict[str, Any]) -> Job:
     current = open_job_row(job.pk)
     recorded = {"road_test": current.story["road_test"]} if "road_test" in current.story else {}
     current.story = story | recorded
-    current._history_user = user
-    current.save()
+    save(user, current)
+    refresh(current)
     return current

@@ -8,12 +8,12 @@ from django.utils import timezone
 from django.utils.translation import gettext as _
 
 from compass.cause.differential import corner_odds, expected_hz
+from compass.files.read_case import complaint_from_data
 from compass.words.codes import CAUSES
 from compass.words.figures import odds_text
 from drawing.speeds import draw_speeds
 from jobs.bays.forms import BookingForm
-from jobs.cause.page import cause_context, next_of_job
-from jobs.cause.weighing import weigh_job
+from jobs.cause.page import holes_in_words
 from jobs.complaint.forms import JobWordsForm, StoryForm, story_initial
 from jobs.frame import job_context
 from jobs.models import Job
@@ -30,7 +30,7 @@ def complaint_page(
     status: int = 200,
 ) -> HttpResponse:
     """Draw the job's home: words, interview, corners in plan, what to measure first, closing."""
-    weighed = weigh_job(job)
+    kept = job.kept
     context = {
         **job_context(job, leg="complaint"),
         "form": form or JobWordsForm(instance=Job.objects.get(pk=job.pk), initial={"version": job.version}),
@@ -40,17 +40,16 @@ def complaint_page(
         "order": measuring_order(job),
         "expected": expected_frequencies(job),
         "speeds_svg": speed_scale(job),
-        "holes": cause_context(job, weighed)["holes"],
+        "holes": holes_in_words(kept.holes),
         "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
-        "likely": weighed.differential.causes[0][0].value,
+        "likely": kept.likeliest,
     }
-    context["act"] = next_of_job(job, weighed) or context["act"]
     return render(request, "jobs/complaint/complaint.html", context, status=status)
 
 
 def measuring_order(job: Job) -> list[dict[str, Any]]:
     """Return the corners in the order in which the story says to measure them, with odds; nothing is excluded."""
-    odds = corner_odds(job.vehicle.positions, job.story)
+    odds = corner_odds(job.vehicle.positions, complaint_from_data(job.story))
     ordered = sorted(odds.items(), key=lambda item: -item[1])
     return [{"position": p, "name": POSITION_NAMES[p], "odds": odds_text(chance)} for p, chance in ordered]
 

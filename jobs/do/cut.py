@@ -1,6 +1,6 @@
 """The cut plan of one corner. Reads only."""
 
-from compass.cause.verdict import CornerVerdict
+from compass.choose.axle import Chosen
 from compass.do.cut_plan import CutPlan, plan_cut
 from compass.evidence.shop import Lathe as LatheRecord
 from compass.evidence.shop import Shop
@@ -9,12 +9,12 @@ from jobs.models import Cut
 from workshop.models import Lathe
 
 
-def plan_for(found: CornerVerdict, lathe: LatheRecord, shop: Shop, cut: Cut | None) -> CutPlan | None:
+def plan_for(found: Chosen, lathe: LatheRecord, shop: Shop, cut: Cut | None) -> CutPlan | None:
     """Plan what is still to be cut, after the passes made."""
     return plan_cut(found.measured, lathe, shop, done=done_passes(cut))
 
 
-def refused_by(found: CornerVerdict, lathe: Lathe) -> str | None:
+def refused_by(found: Chosen, lathe: Lathe) -> str | None:
     """Return the first rule that keeps this lathe off this corner's disc, or None."""
     remedy = next((r for r in found.remedies if r.code == f"{lathe.kind}_cut"), None)
     if remedy is None:

@@ -5,7 +5,7 @@ from typing import Any
 from django.urls import reverse
 from django.utils.translation import gettext as _
 
-from compass.cause.verdict import CornerVerdict
+from compass.choose.axle import Chosen
 from compass.choose.rules import REASONS
 from compass.do.cut_plan import SCRATCH_MEANS, CutPlan, Pass, Scratch, carried_mm, section
 from compass.evidence.shop import Lathe as LatheRecord
@@ -157,7 +157,7 @@ def _scratches(lathe: Lathe | None, cut: Cut | None) -> list[dict[str, Any]]:
     ]
 
 
-def _compensation(cut: Cut | None, lathe: Lathe, known: CornerVerdict, unit: Unit) -> dict[str, Any] | None:
+def _compensation(cut: Cut | None, lathe: Lathe, known: Chosen, unit: Unit) -> dict[str, Any] | None:
     """Hold the compensation check against what the lathe's profile says it leaves: x·r_cut/L."""
     if cut is None or cut.check_read_mm is None or not cut.check_arm_mm:
         return None
@@ -174,7 +174,7 @@ def _compensation(cut: Cut | None, lathe: Lathe, known: CornerVerdict, unit: Uni
     return {"good": good, "words": words + (_("good, cut.") if good else _("compensate again before the tip touches."))}
 
 
-def _refusal(known: CornerVerdict, lathe: Lathe, plan: CutPlan | None, cut: Cut | None) -> str:
+def _refusal(known: Chosen, lathe: Lathe, plan: CutPlan | None, cut: Cut | None) -> str:
     begun = plan is not None and bool(plan.done)
     rule = None if begun else refused_by(known, lathe)
     if rule is None and plan is not None:
@@ -184,7 +184,7 @@ def _refusal(known: CornerVerdict, lathe: Lathe, plan: CutPlan | None, cut: Cut 
     return _(REASONS[rule]) if rule is not None else ""
 
 
-def _section(known: CornerVerdict, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]:
+def _section(known: Chosen, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]:
     spec = known.measured.corner.spec
     seen = section(known.measured, lathe, plan)
     if seen is None:

@@ -1,12 +1,18 @@
 """Writes of the floor: opening a job."""
 
+from django.core.cache import cache
 from django.db import transaction
+from django.db.models import Count
 from django.utils import timezone
 
+from compass.cause.causes import adjusted_rates
+from jobs.judging import refresh
 from jobs.models import Corner, Job
 from workshop.models import User, Vehicle, axle_of
 from workshop.permissions import Deed, require
 from workshop.store.limits import limits_for_axles
+
+_RATES_SECONDS = 300
 
 
 @transaction.atomic
@@ -27,6 +33,7 @@ def open_job(
         assigned_to=assigned_to,
         created_by=user,
         created_at=timezone.now(),
+        base_rates=rates_of_closed_jobs(),
     )
     job._history_user = user
     job.full_clean()
@@ -36,8 +43,19 @@ def open_job(
         Corner(job=job, position=position, place=place, limits=in_force.get(axle_of(position)))
         for place, position in enumerate(vehicle.positions)
     )
+    refresh(job)
     if odometer_km and odometer_km > (vehicle.odometer_km or 0):
         vehicle.odometer_km = odometer_km
         vehicle._history_user = user
         vehicle.save()
     return job
+
+
+def rates_of_closed_jobs() -> dict[str, float]:
+    """Return the base rates of causes adjusted by this workshop's closed jobs; counted anew every few minutes."""
+    counts = cache.get("closed-causes")
+    if counts is None:
+        rows = Job.objects.filter(state=Job.State.CLOSED).exclude(found_cause="").values("found_cause")
+        counts = {row["found_cause"]: row["n"] for row in rows.annotate(n=Count("pk"))}
+        cache.set("closed-causes", counts, _RATES_SECONDS)
+    return {cause.value: rate for cause, rate in adjusted_rates(counts).items()}

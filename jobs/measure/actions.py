@@ -1,4 +1,4 @@
-"""Writes of the Measure leg: each checks who may, locks what it changes, and leaves its audit row in one transaction."""
+"""Writes of the Measure leg: each checks who may, locks what it changes, leaves its audit row in one transaction."""
 
 from dataclasses import dataclass
 from datetime import timedelta
@@ -11,9 +11,9 @@ from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, from_mm
 from compass.measure.dial import read_dial
 from jobs.adapters import moved_mm
-from jobs.judging import Judged, refresh_verdict
+from jobs.judging import Judged, JudgedJob, refresh
 from jobs.models import Corner, Job, Look, QuickReading, Sweep, Tape
-from jobs.writing import JobClosedError, _save, open_job_row
+from jobs.writing import open_job_of, open_job_row, save
 from workshop.adapters import dial_of
 from workshop.models import User
 from workshop.permissions import Deed, require
@@ -25,14 +25,14 @@ MOST_MM = 10.0  # mm; the longest travel of a workshop dial
 def add_quick(user: User, corner: Corner, *, typed: str, unit: Unit, **set_up: Any) -> QuickReading:
     """Store a quick reading as typed and in millimetres. Raises ``UnreadableNumberError``."""
     require(user, Deed.MEASURE)
-    open_job_row(corner.job_id)
+    job = open_job_row(corner.job_id)
     dial = dial_of(set_up.get("instrument"), graduation_mm=set_up["graduation_mm"])
     amount, _ = read_dial(typed, dial=dial, unit=unit, most_mm=MOST_MM, signed=False)
     quick = QuickReading(corner=corner, typed=typed.strip(), tir_mm=amount.mm, created_by=user, **set_up)
     quick._history_user = user
     quick.full_clean()
     quick.save()
-    refresh_verdict(corner)
+    refresh(job)
     return quick
 
 
@@ -40,26 +40,27 @@ def add_quick(user: User, corner: Corner, *, typed: str, unit: Unit, **set_up: A
 def withdraw_quick(user: User, quick: QuickReading, *, withdrawn: bool) -> None:
     """Strike a quick reading out, or let it count again; the row stays."""
     require(user, Deed.MEASURE)
-    open_job_row(quick.corner.job_id)
+    job = open_job_row(quick.corner.job_id)
     quick.withdrawn = withdrawn
     quick._history_user = user
     quick.save()
-    refresh_verdict(quick.corner)
+    refresh(job)
 
 
 @transaction.atomic
-def keep_look(user: User, corner: Corner, *, typed: dict[str, str], findings: list[str], unit: Unit) -> Judged:
+def keep_look(
+    user: User, corner: Corner, *, typed: dict[str, str], findings: list[str], unit: Unit
+) -> tuple[Job, JudgedJob]:
     """Keep what was typed and seen beside the disc, readable or not, and judge the corner anew."""
     require(user, Deed.MEASURE)
-    open_job_row(corner.job_id)
+    job = open_job_row(corner.job_id)
     look = Look.objects.select_for_update().filter(corner=corner).first() or Look(corner=corner)
     fresh = (typed, sorted(findings), unit.value)
     if fresh != (look.typed, look.findings, look.unit):
         look.typed, look.findings, look.unit = fresh
         look._history_user = user
         look.save()
-    corner.look = look
-    return refresh_verdict(corner)
+    return job, refresh(job)
 
 
 MAX_CLIENT = 40
@@ -70,6 +71,10 @@ _SAME_KEYSTROKES = timedelta(seconds=20)  # typing on in one cell is one step to
 
 class NothingToUndoError(Exception):
     """There is no earlier state of this tape."""
+
+
+class NoSuchSlotError(Exception):
+    """The tape has no such slot."""
 
 
 class SlotConflictError(Exception):
@@ -96,6 +101,7 @@ class Entry:
 class Typed:
     """The tape after an edit, its corner judged anew, and what is wrong with the text, if anything."""
 
+    job: Job
     tape: Tape
     judged: Judged
     error: UnreadableNumberError | None
@@ -107,10 +113,12 @@ def type_reading(user: User, tape: Tape, entry: Entry) -> Typed:
 
     The same edit sent twice, or late behind a newer one of the same tab, changes nothing: a slot holds one
     text. A text that cannot be read is kept as typed, without millimetres. Raises ``SlotConflictError`` where
-    another tab or person wrote the slot meanwhile.
+    another tab or person wrote the slot meanwhile, ``NoSuchSlotError`` where the tape has no such slot.
     """
     require(user, Deed.MEASURE)
-    tape = _locked(tape)
+    job, tape = _locked(tape)
+    if entry.slot >= tape.slots:
+        raise NoSuchSlotError
     mark = tape.marks.get(str(entry.slot), {})
     stored = tape.typed[entry.slot]
     same_tab = mark.get("c") == entry.client
@@ -127,16 +135,16 @@ def type_reading(user: User, tape: Tape, entry: Entry) -> Typed:
             _save_keystrokes(user, tape, entry)
     else:
         _, error = _read(tape, stored)
-    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=error)
+    return _typed(job, tape, error)
 
 
 @transaction.atomic
 def zero_on_lowest(user: User, tape: Tape) -> Typed:
     """Re-type every reading as its height over the lowest, as turning the bezel at the low spot does."""
     require(user, Deed.MEASURE)
-    tape = _locked(tape)
+    job, tape = _locked(tape)
     if not isinstance(tape, Sweep):
-        return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
+        return _typed(job, tape)
     moved = moved_mm(tape).readings_mm
     lowest = min((z for z in moved if z is not None), default=0.0)
     if lowest:
@@ -145,15 +153,15 @@ def zero_on_lowest(user: User, tape: Tape) -> Typed:
                 tape.readings_mm[slot] = round(z - lowest, 9)
                 tape.typed[slot] = entry_text(tape, z - lowest)
         tape.marks, tape.undo_cursor = {}, None
-        _save(user, tape, reason="zero on the lowest")
-    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
+        save(user, tape, reason="zero on the lowest")
+    return _typed(job, tape)
 
 
 @transaction.atomic
 def undo(user: User, tape: Tape) -> Typed:
     """Bring back the state before the last change. Undoing is itself recorded, so nothing is ever lost."""
     require(user, Deed.MEASURE)
-    tape = _locked(tape)
+    job, tape = _locked(tape)
     past = tape.history.order_by("-history_id")
     if tape.undo_cursor is not None:
         past = past.filter(history_id__lt=tape.undo_cursor)
@@ -162,8 +170,8 @@ def undo(user: User, tape: Tape) -> Typed:
         raise NothingToUndoError
     tape.typed, tape.readings_mm = before.typed, before.readings_mm
     tape.marks, tape.undo_cursor = {}, before.history_id
-    _save(user, tape, reason="undo")
-    return Typed(tape=tape, judged=refresh_verdict(tape.corner), error=None)
+    save(user, tape, reason="undo")
+    return _typed(job, tape)
 
 
 def entry_text(tape: Tape, length_mm: float) -> str:
@@ -172,17 +180,21 @@ def entry_text(tape: Tape, length_mm: float) -> str:
     return text or "0"
 
 
-def _locked(tape: Tape) -> Any:
-    """Return the tape's row, locked, with its corner and limits; refuse a closed job, wake a booked one."""
-    model = type(tape)
-    rows = model.objects.select_for_update(of=("self",))
-    row = rows.select_related("corner__job", "corner__limits", "corner__look", "instrument").get(pk=tape.pk)
-    job = row.corner.job
-    if job.is_closed:
-        raise JobClosedError
+def _typed(job: Job, tape: Tape, error: UnreadableNumberError | None = None) -> Typed:
+    """Judge the job anew; nothing of this tape is diagnosed twice."""
+    fresh = refresh(job)
+    corner = tape.corner = next(c for c in job.corners.all() if c.pk == tape.corner_id)
+    return Typed(job=job, tape=tape, judged=fresh.corners[corner.position], error=error)
+
+
+def _locked(tape: Tape) -> tuple[Job, Any]:
+    """Return a tape's job and row, both locked; wake a booked job. ``tape`` needs no more than its pk."""
+    job = open_job_of(tape)
+    row = type(tape).objects.select_for_update(of=("self",)).select_related("instrument").get(pk=tape.pk)
     if job.state == Job.State.BOOKED:
-        Job.objects.filter(pk=job.pk).update(state=Job.State.OPEN)
-    return row
+        job.state = Job.State.OPEN
+        Job.objects.filter(pk=job.pk).update(state=job.state)
+    return job, row
 
 
 def _read(tape: Tape, text: str) -> tuple[float | None, UnreadableNumberError | None]:
@@ -206,7 +218,7 @@ def _save_keystrokes(user: User, tape: Tape, entry: Entry) -> None:
         and timezone.now() - last.history_date < _SAME_KEYSTROKES
     )
     if not going_on:
-        _save(user, tape, reason=done if entry.final else typing)
+        save(user, tape, reason=done if entry.final else typing)
         return
     tape.skip_history_when_saving = True
     tape.save()

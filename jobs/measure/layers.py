@@ -61,10 +61,10 @@ class Curves:
         if turns and turns[-1].surface == Surface.ROTOR_INBOARD.value:
             readings = [[(angle, -z) for angle, z in pairs] for pairs in readings]  # drawn in the outboard sense
         last = _last_round(judged)
-        thickness = verdict.thickness
-        came_in = verdict.before.result if verdict.before is not None else None
-        stands = verdict.runout.sweep
-        state = verdict.runout.state.value
+        thickness = verdict.measured.thickness
+        came_in = verdict.measured.before.result if verdict.measured.before is not None else None
+        stands = verdict.measured.runout.sweep
+        state = verdict.measured.runout.state.value
         bare = turns and turns[-1].surface == Surface.HUB_FACE.value
         return cls(
             # A bare hub face is drawn at its own radius, against its own limit where it has one.
@@ -75,7 +75,9 @@ class Curves:
                 thickness.result, round_readings(last) if last else [], spec=spec, state=thickness.state_variation.value
             ),
             before=runout_curve(came_in, [], spec=spec, state="") if came_in is not None else None,
-            installed=None if stands is None else runout_curve(stands, [], spec=spec, state=verdict.runout.state.value),
+            installed=None
+            if stands is None
+            else runout_curve(stands, [], spec=spec, state=verdict.measured.runout.state.value),
         )
 
 
@@ -99,10 +101,10 @@ def available_layers(judged: Judged, *, view: str) -> list[Layer]:
     verdict = judged.verdict
     has = {
         "runout": True,
-        "thickness": verdict.thickness.result is not None,
+        "thickness": verdict.measured.thickness.result is not None,
         "indices": len(_at_indices(judged)) > 1,
-        "joint": verdict.whose.joint is not None,
-        "wear": verdict.thickness.result is not None and verdict.runout.sweep is not None,
+        "joint": verdict.measured.whose.joint is not None,
+        "wear": verdict.measured.thickness.result is not None and verdict.measured.runout.sweep is not None,
     }
     here = view if has.get(view) else "runout"
     return [Layer(code, str(name), "" if has[code] else str(missing), code == here) for code, name, missing in LAYERS]
@@ -141,7 +143,7 @@ def _rose(
 
 
 def _runout(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, unit: Unit, title: str) -> Drawn:
-    whose = judged.verdict.whose
+    whose = judged.verdict.measured.whose
     turned = cmath.rect(1.0, math.radians(tape.index_deg))  # the rotor as it stands at this index
     hub = whose.hub.vector if whose.hub else None
     rotor = whose.rotor.vector * turned if whose.rotor else None
@@ -150,8 +152,8 @@ def _runout(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, 
 
 
 def _joint(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, unit: Unit, title: str) -> Drawn:
-    joint = judged.verdict.whose.joint
-    after = judged.verdict.runout.sweep
+    joint = judged.verdict.measured.whose.joint
+    after = judged.verdict.measured.runout.sweep
     left = after.vector if after is not None and after.vector is not None else 0j
     svg, factor = _rose(
         curves,
@@ -165,7 +167,7 @@ def _joint(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, u
     )
     said = length_text(joint.tir_mm, unit=unit, expanded_mm=joint.expanded_mm)
     taken = {"dirt": _("Cleaning took out"), "nuts": _("Torquing took out")}.get(
-        judged.verdict.whose.joint_of, _("Cleaning and torquing took out")
+        judged.verdict.measured.whose.joint_of, _("Cleaning and torquing took out")
     )
     return Drawn(svg, factor, f"{taken} {said.figure} ±{said.plus_minus} {said.unit}. " + _("Dashed: as it came in."))
 
@@ -178,12 +180,12 @@ def _wear(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, un
         MadeBy.RUNOUT: _("Thin where it rubs: the runout made the variation."),
         MadeBy.PATCH: _("Thin in one patch: not made by this runout."),
         MadeBy.NONE: _("No variation to speak of yet; this is where a released pad is reached."),
-    }.get(judged.verdict.thickness.made_by, _("Where it is thin fits neither rubbing nor one patch."))
+    }.get(judged.verdict.measured.thickness.made_by, _("Where it is thin fits neither rubbing nor one patch."))
     return Drawn(svg, factor, words + " " + _("Stippled outside: outboard pad; inside: inboard pad."))
 
 
 def _thickness(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, unit: Unit, title: str) -> Drawn:
-    result, last = judged.verdict.thickness.result, _last_round(judged)
+    result, last = judged.verdict.measured.thickness.result, _last_round(judged)
     low, high = (length_text(float(value), unit=unit) for value in (result.curve_mm.min(), result.curve_mm.max()))
     readings = (
         ()

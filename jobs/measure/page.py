@@ -24,9 +24,11 @@ from workshop.words import unreadable
 BESIDE: Final = {"quick": gettext_lazy("Quick"), "look": gettext_lazy("Look")}
 
 
-def corner_context(user: User, job: Job, corner: Corner, *, tape_name: str, view: str = "") -> dict[str, Any]:
-    """Return the whole workbench page of a corner."""
-    judged = judge(corner)
+def corner_context(
+    user: User, job: Job, corner: Corner, *, tape_name: str, view: str = "", judged: Judged | None = None
+) -> dict[str, Any]:
+    """Return the whole workbench page of a corner, ``judged`` where a write has just done so."""
+    judged = judged or judge(corner)
     beside = tape_name if tape_name in BESIDE else ""
     tape = _choose_tape(tape_name, judged)
     first_free = next((slot for slot, text in enumerate(tape.typed) if not text), 0)

@@ -21,7 +21,7 @@ from jobs.measure import actions
 from jobs.measure.doubts import doubt_words
 from jobs.measure.forms import EntryForm, QuickForm
 from jobs.measure.page import corner_context, live_context
-from jobs.models import Corner, Job, QuickReading, Sweep, Tape, ThicknessRound
+from jobs.models import Job, QuickReading, Sweep, Tape, ThicknessRound
 from jobs.prepare.actions import add_turn
 from jobs.writing import JobClosedError
 from workshop.permissions import Deed, require
@@ -37,8 +37,9 @@ def reading(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Store one edit of one slot and redraw."""
     tape = _tape(kind, pk)
     form = EntryForm(request.POST)
-    if not form.is_valid() or form.cleaned_data["slot"] >= tape.slots:
-        return HttpResponse(_("This reading does not fit this tape. Reload the page."), status=400)
+    unfit = HttpResponse(_("This reading does not fit this tape. Reload the page."), status=400)
+    if not form.is_valid():
+        return unfit
     data = form.cleaned_data
     entry = actions.Entry(**{name: data[name] for name in ("slot", "text", "client", "number", "was", "final")})
     try:
@@ -46,6 +47,10 @@ def reading(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     except actions.SlotConflictError as conflict:
         note = _("Meanwhile somebody typed “%(theirs)s” here. Enter keeps yours, Esc takes theirs.")
         return _answer(request, tape, data, note=note % {"theirs": conflict.theirs}, conflict=conflict.theirs)
+    except Job.DoesNotExist as error:
+        raise Http404 from error
+    except actions.NoSuchSlotError:
+        return unfit
     except JobClosedError:
         return _answer(request, tape, data, note=_("This job is closed; this reading was not stored."))
     note = unreadable(typed.error) if typed.error and (entry.final or typed.error.code != "no_digits") else ""
@@ -84,6 +89,8 @@ def _whole_tape(request: HttpRequest, kind: str, pk: int, act: Callable[[Any, Ta
     data = {"slot": 0, "at": int(at) if at.isdecimal() else 0, "view": request.POST.get("view", "")[:12]}
     try:
         typed = act(request.user, tape)
+    except Job.DoesNotExist as error:
+        raise Http404 from error
     except actions.NothingToUndoError:
         return _answer(request, tape, data, message=_("Nothing to undo on this tape."))
     except JobClosedError:
@@ -92,9 +99,10 @@ def _whole_tape(request: HttpRequest, kind: str, pk: int, act: Callable[[Any, Ta
 
 
 def _tape(kind: str, pk: int) -> Tape:
+    """Name a tape; its row is read under the lock."""
     if kind not in _KINDS:
         raise Http404
-    return get_object_or_404(_KINDS[kind].objects.select_related("corner__limits", "corner__look", "instrument"), pk=pk)
+    return _KINDS[kind](pk=pk)
 
 
 def _answer(
@@ -108,8 +116,13 @@ def _answer(
     conflict: str | None = None,
 ) -> HttpResponse:
     """Redraw, and tell the page what the tape now holds; 422 where the text could not be used, 409 on conflict."""
-    job = Job.objects.for_floor().get(pk=tape.corner.job_id)
-    judged = typed.judged if typed else judge(tape.corner)
+    if typed is not None:
+        job, judged = typed.job, typed.judged
+    else:
+        tape = get_object_or_404(type(tape).objects.select_related("corner", "instrument"), pk=tape.pk)
+        job = Job.objects.for_page().get(pk=tape.corner.job_id)
+        tape.corner = corner_of(job, tape.corner.position)
+        judged = judge(tape.corner)
     context = live_context(
         request.user, job, tape, current=data.get("at") or data["slot"], judged=judged, view=data["view"]
     )
@@ -127,7 +140,7 @@ def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     require(request.user, Deed.READ_JOBS)
     job = get_object_or_404(Job.objects.for_page(), pk=pk)
     corner = corner_of(job, position)
-    if corner.limits_id is None or not (corner.sweeps.exists() or corner.rounds.exists() or corner.verdict):
+    if corner.limits_id is None or not (corner.sweeps.exists() or corner.rounds.exists() or corner.kept):
         return redirect("jobs:prepare", pk, position)
     tape, view = request.GET.get("tape", ""), request.GET.get("view", "")
     context = corner_context(request.user, job, corner, tape_name=tape, view=view)
@@ -184,9 +197,9 @@ def look(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     findings = [code for code in request.POST.getlist("findings") if code in SEEN]
     unit = request.user.unit
     try:
-        actions.keep_look(
+        fresh, told = actions.keep_look(
             request.user,
-            Corner.objects.select_related("limits", "look").get(pk=corner.pk),
+            corner,
             typed={name: text for name, text in texts.items() if text},
             findings=findings,
             unit=Unit.MM if unit is Unit.MM else Unit.THOU,
@@ -196,7 +209,7 @@ def look(request: HttpRequest, pk: int, position: str) -> HttpResponse:
         return redirect(reverse("jobs:measure", args=[pk, position]) + "?tape=look")
     if not request.htmx:
         return redirect(reverse("jobs:measure", args=[pk, position]) + "?tape=look")
-    fresh = Job.objects.for_page().get(pk=pk)
-    context = corner_context(request.user, fresh, corner_of(fresh, position), tape_name="look")
+    corner = corner_of(fresh, position)
+    context = corner_context(request.user, fresh, corner, tape_name="look", judged=told.corners[position])
     wrong = any(field["error"] for field in context["look_fields"])
     return render(request, "jobs/measure/_look_live.html", context, status=422 if wrong else 200)

@@ -122,7 +122,7 @@ def build(
     )
     words = partial(sentence, unit=unit, translate=_)
     reasons = [words(reason) for reason in verdict.because if reason.code not in _SHOWN_BIG]
-    estimate = verdict.runout.tir
+    estimate = verdict.measured.runout.tir
     return Workbench(
         tape=tape,
         rose=rose,
@@ -136,7 +136,9 @@ def build(
         reasons=reasons[:_REASONS_OPEN],
         more_reasons=reasons[_REASONS_OPEN:],
         remedy=None if verdict.recommended is None else _(REMEDIES.get(verdict.recommended, verdict.recommended)),
-        high=None if verdict.runout.high_deg is None else place_text(verdict.runout.high_deg, spec.studs, translate=_),
+        high=None
+        if verdict.measured.runout.high_deg is None
+        else place_text(verdict.measured.runout.high_deg, spec.studs, translate=_),
         high_mm=None if estimate is None else estimate.value_mm,
         high_expanded_mm=None if estimate is None else estimate.expanded_mm,
         parts=_parts(result),
@@ -167,7 +169,7 @@ def _result_of(turns: list[Sweep], sweeps: list[Sweep], verdict: CornerVerdict, 
 
 def _vectors(verdict: CornerVerdict, studs: int) -> list[Carried]:
     """Return what hub and rotor carry, for the legend of the triangle; empty while they cannot be told apart."""
-    whose = verdict.whose
+    whose = verdict.measured.whose
     parts = (("hub", _("hub"), whose.hub), ("rotor", _("rotor"), whose.rotor), ("joint", _("joint"), whose.joint))
     return [
         Carried(kind, name, part.tir_mm, part.expanded_mm, place_text(part.high_deg, studs, translate=_))
@@ -224,22 +226,28 @@ def _row_label(tape: Tape, slot: int, unit: Unit) -> str:
 
 
 def _figures(verdict: CornerVerdict, spec: Any) -> list[Figure]:
-    thickness = verdict.thickness.result
+    thickness = verdict.measured.thickness.result
     rows = (
-        (_("Lateral runout"), verdict.runout.tir, _("limit"), spec.max_runout_mm, verdict.runout.state),
+        (
+            _("Lateral runout"),
+            verdict.measured.runout.tir,
+            _("limit"),
+            spec.max_runout_mm,
+            verdict.measured.runout.state,
+        ),
         (
             _("Thickness variation"),
             thickness.variation if thickness else None,
             _("limit"),
             spec.max_thickness_variation_mm,
-            verdict.thickness.state_variation,
+            verdict.measured.thickness.state_variation,
         ),
         (
             _("Thinnest"),
             thickness.minimum if thickness else None,
             _("discard"),
             spec.discard_thickness_mm,
-            verdict.thickness.state_discard,
+            verdict.measured.thickness.state_discard,
         ),
     )
     return [
@@ -272,9 +280,9 @@ def _notes(tape: Tape, unit: Unit) -> list[str]:
 
 
 def _rose_title(corner: Corner, verdict: CornerVerdict) -> str:
-    if verdict.runout.high_deg is None or corner.limits is None:
+    if verdict.measured.runout.high_deg is None or corner.limits is None:
         return _("%(corner)s: the disc as seen from outside, runout not measured yet") % {"corner": corner}
-    place = place_text(verdict.runout.high_deg, corner.limits.studs, translate=_)
+    place = place_text(verdict.measured.runout.high_deg, corner.limits.studs, translate=_)
     return _("%(corner)s: the disc as seen from outside, high spot at %(place)s") % {
         "corner": corner,
         "place": place,

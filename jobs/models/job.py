@@ -10,6 +10,7 @@ from django.db.models.functions import Upper
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
+from jobs.kept import KeptCorner, KeptJob
 from jobs.models.decision import Decision
 from jobs.models.fitted import FittedPlate
 from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle, axle_of
@@ -66,6 +67,8 @@ class Job(models.Model):
     story = models.JSONField(default=dict, blank=True)  # the interview, in the words of the case file's complaint
     road_test = models.JSONField(default=dict, blank=True)  # what a recording showed, for the page
     found_cause = models.CharField(_("cause found"), max_length=40, blank=True)
+    judgement = models.JSONField(default=dict, blank=True)  # what the core says of the vehicle; read through ``kept``
+    base_rates = models.JSONField(default=dict, blank=True)  # of causes, as the workshop knew them at the opening
     case_rest = models.JSONField(default=dict, blank=True)  # of an imported case: what has no place of its own yet
     closing_reason = models.TextField(_("reason for closing"), max_length=1000, blank=True)
     closed_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
@@ -74,7 +77,7 @@ class Job(models.Model):
     changed_at = models.DateTimeField(auto_now=True)
     decided = ArrayField(models.CharField(max_length=2), default=list, blank=True)  # axles with a decision
     version = models.PositiveIntegerField(default=1)  # optimistic check of the words and who has it
-    history = HistoricalRecords(excluded_fields=["changed_at", "version"])
+    history = HistoricalRecords(excluded_fields=["changed_at", "version", "judgement", "base_rates"])
 
     objects = JobQuerySet.as_manager()
 
@@ -97,6 +100,11 @@ class Job(models.Model):
     def __str__(self) -> str:
         """Name the job as the bay does."""
         return str(_("Job %(number)s") % {"number": self.pk})
+
+    @property
+    def kept(self) -> KeptJob:
+        """What the core said of the vehicle last."""
+        return KeptJob.read(self.judgement)
 
     @property
     def is_closed(self) -> bool:
@@ -122,6 +130,11 @@ class Corner(models.Model):
     def __str__(self) -> str:
         """Name the position in words."""
         return str(POSITION_NAMES[self.position])
+
+    @property
+    def kept(self) -> KeptCorner | None:
+        """What the core said of this corner last; None while nothing is measured."""
+        return KeptCorner.read(self.verdict)
 
     @property
     def axle(self) -> str:

@@ -6,9 +6,9 @@ from django.db import transaction
 
 from compass.evidence.records import Surface
 from compass.ground.angles import equal_stations_deg
-from jobs.judging import refresh_verdict
+from jobs.judging import refresh
 from jobs.models import Corner, Sweep, ThicknessRound
-from jobs.writing import _save, open_job_row
+from jobs.writing import open_job_row, save
 from workshop.models import AxleLimits, User
 from workshop.permissions import Deed, require
 
@@ -22,7 +22,7 @@ def use_limits(user: User, corner: Corner, limits: AxleLimits) -> None:
         if other.axle == limits.axle and other.limits_id != limits.pk:
             other.limits = limits
             other.save(update_fields=["limits"])
-            refresh_verdict(other)
+    refresh(job)
 
 
 @transaction.atomic
@@ -39,7 +39,7 @@ def start_sweep(user: User, corner: Corner, *, stations: int, **set_up: Any) -> 
         setattr(sweep, name, value)
     sweep.stations_deg = angles
     sweep.typed, sweep.readings_mm = [""] * (stations + 1), [None] * (stations + 1)
-    _save(user, sweep, reason="set-up")
+    save(user, sweep, reason="set-up")
     return sweep
 
 
@@ -63,7 +63,7 @@ def start_round(
     measured.stations_deg = [float(angle) for angle in equal_stations_deg(stations)]
     measured.radii_mm = radii = radii_mm or [radius_mm]
     measured.typed, measured.readings_mm = [""] * stations * len(radii), [None] * stations * len(radii)
-    _save(user, measured, reason="set-up")
+    save(user, measured, reason="set-up")
     return measured
 
 
@@ -98,5 +98,5 @@ def add_turn(user: User, sweep: Sweep) -> Sweep:
         typed=[""] * sweep.slots,
         readings_mm=[None] * sweep.slots,
     )
-    _save(user, turn, reason="set-up")
+    save(user, turn, reason="set-up")
     return turn

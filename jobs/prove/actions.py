@@ -21,7 +21,7 @@ def close_job(user: User, job: Job, *, reason: str, found_cause: str = "") -> Jo
     """
     require(user, Deed.CLOSE_JOB)
     current = open_job_row(job.pk)
-    proven = all(corner.verdict.get("root_cause") == "none_found" for corner in current.corners.all())
+    proven = all(corner.kept is not None and corner.kept.clear for corner in current.corners.all())
     if not proven and not reason.strip():
         raise ReasonNeededError
     current.state = Job.State.CLOSED

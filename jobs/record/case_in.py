@@ -12,7 +12,7 @@ from compass.files.read_case import case_from_data, load_json
 from compass.ground.errors import CaseFileError
 from compass.ground.units import Unit
 from jobs.floor.actions import open_job
-from jobs.judging import refresh_verdict
+from jobs.judging import refresh
 from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
 from workshop.models import LIMIT_FIGURES, AxleLimits, Instrument, User, Vehicle, axle_of
 from workshop.permissions import Deed, require
@@ -30,7 +30,7 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     data = load_json(raw)
     case = case_from_data(data)
     vehicle = vehicle or _vehicle(user, case)
-    job = open_job(user, vehicle, complaint="", odometer_km=_whole(case.vehicle.get("odometer_km")), assigned_to=user)
+    job = open_job(user, vehicle, complaint="", odometer_km=_whole(case.vehicle.odometer_km), assigned_to=user)
     corners = {corner.position: corner for corner in job.corners.all()}
     strange = [corner.position for corner in case.corners if corner.position not in corners]
     if strange:
@@ -39,6 +39,7 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     job.case_rest["wear"] = {c["position"]: c["wear"] for c in data["corners"] if "wear" in c}
     job.case_rest["plates"] = [c["position"] for c in data["corners"] if c.get("plate_fitted")]
     job.story = data.get("complaint", {})
+    job.base_rates = {}  # a case from elsewhere is weighed by what it brings, not by what this workshop has closed
     job._history_user = user
     job.save()
     in_force: list[tuple[Spec, AxleLimits]] = []
@@ -47,22 +48,22 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
         corner.limits = _limits(user, vehicle, corner, record.spec, in_force)
         corner.save(update_fields=["limits"])
         _fill(user, corner, record)
-        refresh_verdict(corner)
+    refresh(job)
     return job
 
 
 def _vehicle(user: User, case: CaseRecord) -> Vehicle:
-    label = case.vehicle.get("label", "").strip()[:60] or "From a case file"
+    label = (case.vehicle.label or "").strip()[:60] or "From a case file"
     known = Vehicle.objects.filter(label__iexact=label).first()
     if known is not None:
         return known
-    kind = case.vehicle.get("kind") or _kind_of({corner.position for corner in case.corners})
+    kind = case.vehicle.kind or _kind_of({corner.position for corner in case.corners})
     return add_vehicle(
         user,
         label=label,
         kind=kind,
-        odometer_km=_whole(case.vehicle.get("odometer_km")),
-        rolling_circumference_mm=_whole(case.vehicle.get("rolling_circumference_mm")),
+        odometer_km=_whole(case.vehicle.odometer_km),
+        rolling_circumference_mm=_whole(case.vehicle.rolling_circumference_mm),
     )
 
 

@@ -1,13 +1,9 @@
 """Forms of files."""
 
-from typing import Final
-
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from workshop.fields import SmallFileField
-
-MAX_BYTES: Final = 20_000_000  # of a file somebody sends
+from workshop.fields import MAX_BYTES, SmallFileField
 
 
 class CaseFileForm(forms.Form):

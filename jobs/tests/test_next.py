@@ -3,7 +3,10 @@
 from django.core.management import CommandError, call_command
 from django.urls import reverse
 
+from compass.diagnose import NextStep
 from jobs.adapters import corner_record
+from jobs.complaint.actions import keep_story
+from jobs.kept import KeptJob
 from jobs.measure.actions import type_reading
 from jobs.models import Corner, Job
 from jobs.next_act import next_act
@@ -22,7 +25,7 @@ class NextAct(Workshop):
         return next_act(job, corner=corner, **options)
 
     def test_follows_the_work(self) -> None:
-        self.assertIn("Sweep the rotor", self.act().words)
+        self.assertIn("Sweep the rotor", self.act(tape=self.sweep).words)
         type_reading(self.user, self.sweep, entry(0, "1.5"))
         self.sweep.refresh_from_db()
         self.assertEqual(self.act(tape=self.sweep).why, "9 stations to go")
@@ -34,24 +37,18 @@ class NextAct(Workshop):
         self.assertEqual(self.client.get(act.url).context["set_up_form"]["turned"].value(), 2)
 
     def test_asks_for_limits_before_anything_on_an_axle_without(self) -> None:
-        job = Job.objects.for_page().get(pk=self.job.pk)
-        rear = next(c for c in job.corners.all() if c.position == "RL")
-        self.assertEqual(next_act(job, corner=rear).words, "Set the limits")
+        keep_story(self.user, self.job, {"felt_in": ["seat"]})
+        self.assertIn("Set the limits · Rear", self.act().words)
 
     def test_a_closed_job_asks_for_nothing(self) -> None:
         close_job(self.user, self.job, reason="Sold")
         self.assertIsNone(self.act())
 
     def test_every_corner_within_leads_to_closing_without_a_reason(self) -> None:
-        fine = {
-            "root_cause": "none_found",
-            "next_check": "measure_other_corner",
-            "do_not_drive": False,
-            "runout": {"state": "within", "high_deg": 1.0},
-            "thickness": {"state_variation": "within"},
-        }
-        limits = Corner.objects.get(pk=self.corner.pk).limits
-        Corner.objects.filter(job=self.job).update(verdict=fine, limits=limits)
+        fine = {"root_cause": "none_found", "runout": {"state": "within"}, "thickness": {"state_variation": "within"}}
+        Corner.objects.filter(job=self.job).update(verdict=fine)
+        settled = KeptJob(step=NextStep(None, None, "nothing_left"), troubled=())
+        Job.objects.filter(pk=self.job.pk).update(judgement=settled.data())
         self.assertEqual(self.act().words, "Close the job")
         self.assertEqual(close_job(self.user, self.job, reason="").state, Job.State.CLOSED)
 

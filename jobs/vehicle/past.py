@@ -123,7 +123,7 @@ def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
 def _reckon_corner(
     position: str, corners: list[Corner], fittings: list[RotorFitting], limits: AxleLimits | None
 ) -> _Reckoned:
-    measured = [_measured(corner) for corner in corners if corner.verdict.get("thickness", {}).get("min_mm")]
+    measured = [_measured(corner) for corner in corners if corner.kept is not None and corner.kept.min_mm]
     fitted = max(fittings, key=lambda f: f.odometer_km, default=None)
     note = ""
     past = measured
@@ -152,9 +152,9 @@ def _told(r: _Reckoned, unit: Unit) -> CornerHistory:
 
 
 def _measured(corner: Corner) -> Past:
-    thickness = corner.verdict["thickness"]
-    u_mm = (thickness["u_mm"] or 0.0) / 2  # U is about two standard uncertainties
-    return Past(Metal(corner.job.odometer_km, thickness["min_mm"], u_mm), corner.job_id, _("measured"))
+    kept = corner.kept
+    u_mm = kept.min_expanded_mm / 2  # U is about two standard uncertainties
+    return Past(Metal(corner.job.odometer_km, kept.min_mm, u_mm), corner.job_id, _("measured"))
 
 
 def _fitted(fitting: RotorFitting) -> Past:

@@ -1,8 +1,9 @@
 """Hub, rotor and joint as draws: what all the evidence and an ordinary workshop's experience say together.
 
-``compass.measure.separation`` says what the evidence alone reaches. A prediction needs more: one sweep at one index leaves
-open how hub and rotor share it, and yet odds can be told. So the same linear equations are solved with heavy-tailed
-priors (a mixture of Gaussians, Bayesian linear model: Rasmussen & Williams eq. 2.8), over the alternatives of seating.
+``compass.measure.separation`` says what the evidence alone reaches. A prediction needs more: one sweep at one index
+leaves open how hub and rotor share it, and yet odds can be told. So the same linear equations are solved with
+heavy-tailed priors (a mixture of Gaussians, Bayesian linear model: Rasmussen & Williams eq. 2.8), over the
+alternatives of seating.
 """
 
 import math

@@ -11,7 +11,8 @@ from compass.cause.causes import Cause
 from compass.measure.recording import recording_csv
 from compass.simulate.road import made_recording
 from demo.build import build_demo
-from jobs.cause.weighing import closed_rates, weigh_job
+from jobs.floor.actions import rates_of_closed_jobs
+from jobs.judging import judge_job
 from jobs.models import Job
 from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import close_job
@@ -47,7 +48,7 @@ class CausePage(Workshop):
         self.assertContains(other, f"For and against: {second['name']}")
 
     def probability(self, code: str) -> float:
-        return dict(weigh_job(Job.objects.get(pk=self.job.pk)).differential.causes)[Cause(code)]
+        return dict(judge_job(Job.objects.for_page().get(pk=self.job.pk)).judged.weighed.causes)[Cause(code)]
 
     def test_stays_within_its_queries_however_much_is_measured(self) -> None:
         build_demo()
@@ -69,10 +70,10 @@ class CausePage(Workshop):
 
     def test_what_a_closed_job_was_moves_the_base_rates(self) -> None:
         cache.clear()
-        before = closed_rates()[Cause.NUTS]
+        before = rates_of_closed_jobs()[Cause.NUTS]
         close_job(self.user, self.job, reason="Torqued", found_cause="lug_torque")
         cache.clear()
-        self.assertAlmostEqual(closed_rates()[Cause.NUTS], before + 1)
+        self.assertAlmostEqual(rates_of_closed_jobs()[Cause.NUTS], before + 1)
         self.assertEqual(Job.objects.get(pk=self.job.pk).found_cause, "lug_torque")
         for cause, shown in (("lug_torque", True), ("wheel_bearing", False)):
             page = self.client.get(reverse("jobs:floor"), {"cause": cause})
@@ -88,11 +89,13 @@ class RoadTest(Workshop):
 
     def test_shows_its_orders_and_counts_as_a_sign(self) -> None:
         made = made_recording(np.random.default_rng(4), order=1.0, braking_only=False)
-        before = dict(weigh_job(self.job).differential.causes)[Cause.TYRE]
+        before = dict(judge_job(Job.objects.for_page().get(pk=self.job.pk)).judged.weighed.causes)[Cause.TYRE]
         self.assertRedirects(self.send(recording_csv(made).encode()), reverse("jobs:cause", args=[self.job.pk]))
         job = Job.objects.get(pk=self.job.pk)
         self.assertEqual((job.road_test["order"], job.story["road_test"]), (1, "without braking too"))
-        self.assertGreater(dict(weigh_job(job).differential.causes)[Cause.TYRE], 3 * before)
+        self.assertGreater(
+            dict(judge_job(Job.objects.for_page().get(pk=job.pk)).judged.weighed.causes)[Cause.TYRE], 3 * before
+        )
         page = self.client.get(reverse("jobs:cause", args=[self.job.pk]))
         self.assertContains(page, "braked or not")
         self.assertContains(page, "orders-line braked")

@@ -11,6 +11,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from compass.files.write_case import shop_to_data
+from jobs.adapters import shop_of
 from jobs.choose.actions import decide
 from jobs.choose.axle import ForbiddenRemedyError, weigh_axle
 from jobs.models import Decision, Job
@@ -107,7 +108,7 @@ class Deciding(DemoShop):
 
     def test_application_and_command_line_choose_alike(self) -> None:
         data = job_case_data(self.job)
-        self.assertEqual(data["shop"], json.loads(json.dumps(shop_to_data(shop_of_workshop()))))
+        self.assertEqual(data["shop"], json.loads(json.dumps(shop_to_data(shop_of(self.job)))))
         self.assertIn("wear", data["corners"][0])
         ran = subprocess.run(
             [sys.executable, "-m", "compass", "diagnose", "-"],

@@ -33,7 +33,7 @@ class Quick(Workshop):
         self.take()
         start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0})
         self.take(amount="0.09 mm")
-        whose = judge(self.corner).verdict.whose
+        whose = judge(self.corner).verdict.measured.whose
         self.assertGreater(whose.hub.tir_mm, 0.07)
         self.assertLess(whose.rotor.tir_mm, whose.rotor.expanded_mm)
 
@@ -73,9 +73,9 @@ class Looking(Workshop):
         look = Corner.objects.get(pk=self.corner.pk).look
         self.assertEqual((look.typed["bearing_play"], look.findings), ("loose", ["cracked"]))
         self.assertEqual(look.history.count(), 1)
-        verdict = Corner.objects.get(pk=self.corner.pk).verdict
-        self.assertTrue(verdict["do_not_drive"])
-        self.assertIn("The pads differ by 3.50 mm: look at slides and piston.", verdict["because"])
+        corner = Corner.objects.get(pk=self.corner.pk)
+        self.assertTrue(corner.kept.do_not_drive)
+        self.assertIn("pads_uneven", [reason.code for reason in judge(corner).verdict.because])
         page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=look")
         self.assertContains(page, 'value="loose"')
 
@@ -94,6 +94,6 @@ class Looking(Workshop):
         keep_look(
             self.user, self.corner, typed={"lip_outboard": "0.6", "lip_inboard": "0.7"}, findings=[], unit=Unit.MM
         )
-        result = judge(Corner.objects.select_related("look").get(pk=self.corner.pk)).verdict.thickness.result
+        result = judge(Corner.objects.select_related("look").get(pk=self.corner.pk)).verdict.measured.thickness.result
         self.assertAlmostEqual(result.minimum.value_mm, 26.3, delta=0.01)
         self.assertGreater(result.minimum.expanded_mm, 0.05)

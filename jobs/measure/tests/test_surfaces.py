@@ -34,8 +34,8 @@ class Surfaces(Workshop):
         self.assertEqual(face.confirmed, ["cleaned", "nuts_torqued", "tip"])
         fill(self.user, face, [str(float(text) / 2) for text in READINGS])
         verdict = judge(self.corner).verdict
-        self.assertAlmostEqual(verdict.whose.hub.tir_mm, 0.108, delta=0.012)
-        self.assertLess(verdict.whose.rotor.tir_mm, 0.012)
+        self.assertAlmostEqual(verdict.measured.whose.hub.tir_mm, 0.108, delta=0.012)
+        self.assertLess(verdict.measured.whose.rotor.tir_mm, 0.012)
 
     def test_thickness_at_three_radii(self) -> None:
         for radii in ("138 122 106 90", "138 138", "138 x"):
@@ -45,7 +45,7 @@ class Surfaces(Workshop):
         self.assertEqual((measured.radii_mm, measured.slots), ([138.0, 122.0, 106.0], 30))
         values = [f"{26.4 + 0.01 * row:.3f}" for row in range(3) for _ in range(10)]
         fill(self.user, measured, values)
-        self.assertAlmostEqual(judge(self.corner).verdict.thickness.result.taper_mm, 0.02)
+        self.assertAlmostEqual(judge(self.corner).verdict.measured.thickness.result.taper_mm, 0.02)
         page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=thickness&view=thickness")
         self.assertContains(page, "r 122 mm")
 

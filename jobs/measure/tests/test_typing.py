@@ -2,6 +2,7 @@
 
 from django.db import IntegrityError, transaction
 
+from jobs.judging import judge
 from jobs.measure.actions import NothingToUndoError, SlotConflictError, type_reading, undo, zero_on_lowest
 from jobs.models import Job, Sweep
 from jobs.prepare.actions import add_turn
@@ -21,7 +22,7 @@ class Typing(Workshop):
         self.assertAlmostEqual(self.sweep.readings_mm[6], 0.11)
         verdict = self.corner.verdict
         self.assertEqual((verdict["runout"]["state"], verdict["thickness"]["state_variation"]), ("over", "over"))
-        self.assertAlmostEqual(verdict["runout"]["tir_mm"], 0.111, delta=0.003)
+        self.assertAlmostEqual(judge(self.corner).verdict.measured.runout.tir.value_mm, 0.111, delta=0.003)
         self.assertEqual(Job.objects.get(pk=self.job.pk).state, Job.State.OPEN)
 
     def test_unreadable_text_is_kept_as_typed_and_does_not_count(self) -> None:

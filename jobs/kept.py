@@ -1,0 +1,149 @@
+"""The last judgement as it is kept beside its rows: typed records, the only readers and writers of those columns.
+
+``Corner.verdict`` and ``Job.judgement`` are written in the transaction that changes the evidence, so that lists and
+heads of pages need no computing. Each carries the digest of the evidence it rests on and the version of the core.
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from compass import __version__
+from compass.cause.verdict import CornerVerdict
+from compass.diagnose import Judgement, NextStep
+from compass.ground.limits import State
+
+
+@dataclass(frozen=True, slots=True)
+class KeptCorner:
+    """What lists and heads of pages say of one measured corner."""
+
+    root_cause: str
+    do_not_drive: bool
+    runout: str  # states
+    variation: str
+    high_deg: float | None
+    min_mm: float | None
+    min_expanded_mm: float
+    evidence: str = ""
+
+    @property
+    def clear(self) -> bool:
+        """Whether everything is measured and within: nothing was found here."""
+        return self.root_cause == "none_found"
+
+    @classmethod
+    def of(cls, verdict: CornerVerdict, *, root_cause: str, evidence: str) -> "KeptCorner":
+        """Keep a verdict with the root cause the vehicle's judgement gives it."""
+        measured = verdict.measured
+        result = measured.thickness.result
+        return cls(
+            root_cause=root_cause,
+            do_not_drive=verdict.do_not_drive,
+            runout=measured.runout.state.value,
+            variation=measured.thickness.state_variation.value,
+            high_deg=measured.runout.high_deg,
+            min_mm=result.minimum.value_mm if result is not None else None,
+            min_expanded_mm=result.minimum.expanded_mm if result is not None else 0.0,
+            evidence=evidence,
+        )
+
+    @classmethod
+    def read(cls, data: dict[str, Any]) -> "KeptCorner | None":
+        """Read the column; None where nothing is measured. Rows of earlier versions hold more keys."""
+        if not data:
+            return None
+        runout, thickness = data.get("runout", {}), data.get("thickness", {})
+        return cls(
+            root_cause=data.get("root_cause", "not_separable"),
+            do_not_drive=bool(data.get("do_not_drive")),
+            runout=runout.get("state", State.UNKNOWN.value),
+            variation=thickness.get("state_variation", State.UNKNOWN.value),
+            high_deg=runout.get("high_deg"),
+            min_mm=thickness.get("min_mm"),
+            min_expanded_mm=thickness.get("u_mm") or 0.0,
+            evidence=data.get("evidence", ""),
+        )
+
+    def data(self) -> dict[str, Any]:
+        """Return what the column holds."""
+        return {
+            "core": __version__,
+            "evidence": self.evidence,
+            "root_cause": self.root_cause,
+            "do_not_drive": self.do_not_drive,
+            "runout": {"state": self.runout, "high_deg": self.high_deg},
+            "thickness": {"state_variation": self.variation, "min_mm": self.min_mm, "u_mm": self.min_expanded_mm},
+        }
+
+
+_UNJUDGED = NextStep(None, None, "unjudged")
+
+
+@dataclass(frozen=True, slots=True)
+class KeptJob:
+    """What the vehicle's judgement says: the next step, where there is trouble, what is unmeasured, what leads."""
+
+    step: NextStep = _UNJUDGED
+    minutes: int | None = None
+    troubled: tuple[str, ...] = ()
+    holes: tuple[tuple[str, str], ...] = ()
+    likeliest: str = ""
+    settled: bool = False
+    evidence: str = ""
+    core: str = ""
+
+    @property
+    def is_judged(self) -> bool:
+        """Whether the vehicle has been judged at all."""
+        return self.step is not _UNJUDGED
+
+    @classmethod
+    def of(cls, judged: Judgement, *, evidence: str) -> "KeptJob":
+        """Keep a judgement."""
+        step = judged.next
+        best = next((c for c in judged.weighed.checks if (c.check, c.position) == (step.check, step.position)), None)
+        return cls(
+            step=step,
+            minutes=best.minutes if best is not None else None,
+            troubled=judged.troubled,
+            holes=judged.weighed.holes,
+            likeliest=judged.weighed.causes[0][0].value,
+            settled=judged.weighed.settled,
+            evidence=evidence,
+            core=__version__,
+        )
+
+    @classmethod
+    def read(cls, data: dict[str, Any]) -> "KeptJob":
+        """Read the column."""
+        if not data:
+            return cls()
+        return cls(
+            step=NextStep(**data["next"]),
+            minutes=data["minutes"],
+            troubled=tuple(data["troubled"]),
+            holes=tuple((position, what) for position, what in data["holes"]),
+            likeliest=data["likeliest"],
+            settled=data["settled"],
+            evidence=data["evidence"],
+            core=data["core"],
+        )
+
+    def data(self) -> dict[str, Any]:
+        """Return what the column holds."""
+        step = self.step
+        return {
+            "core": self.core,
+            "evidence": self.evidence,
+            "next": {
+                "check": step.check,
+                "position": step.position,
+                "why": step.why,
+                "index_deg": step.index_deg,
+            },
+            "minutes": self.minutes,
+            "troubled": list(self.troubled),
+            "holes": [list(hole) for hole in self.holes],
+            "likeliest": self.likeliest,
+            "settled": self.settled,
+        }

@@ -1,0 +1,161 @@
+"""One judgement: what pages say is what files say, worked out once and never older than its evidence."""
+
+import json
+import threading
+from unittest import mock
+
+import numpy as np
+from django.db import connection
+from django.test import TestCase, TransactionTestCase
+from django.urls import reverse
+
+from compass.cause.corner import diagnose_corner
+from compass.files.write_case import case_to_data
+from compass.simulate.vehicle import random_vehicle
+from compass.tests.test_casefile import run
+from demo.build import build_demo
+from jobs import judging
+from jobs.judging import judge_job
+from jobs.measure.actions import type_reading
+from jobs.models import Corner, Job
+from jobs.next_act import next_act
+from jobs.record.case_in import import_case
+from jobs.record.case_out import job_case_data, job_verdict_data
+from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill
+from workshop.models import User
+from workshop.tests.base import person
+
+SIMULATED = 200
+
+
+def vehicles() -> list[dict]:
+    """Return cases of simulated vehicles, some with dirt, a lone jump or a moved clamp put into a corner's sweep."""
+    generator = np.random.default_rng(20_261)
+    cases = []
+    for number in range(SIMULATED):
+        data = json.loads(json.dumps(case_to_data(random_vehicle(generator).case)))
+        for corner in data["corners"][: number % 3]:
+            for sweep in corner.get("sweeps", [])[:1]:
+                match number % 4:
+                    case 0:
+                        sweep["cleaned"] = False
+                    case 1:
+                        sweep["readings_mm"][3] += 0.2
+                    case 2:
+                        sweep["closing_mm"] = sweep["readings_mm"][0] + 0.08
+        cases.append(data | {"vehicle": data["vehicle"] | {"label": "Simulated car"}})
+    return cases
+
+
+class PagesAndFiles(TestCase):
+    """The brass act, the odds and the root causes of a page are those of the job's own verdict file."""
+
+    def agree(self, job: Job, verdict: dict) -> None:
+        fresh = judge_job(job)
+        causes = [(cause.value, round(p, 6)) for cause, p in fresh.judged.weighed.causes]
+        self.assertEqual(causes, [(c["cause"], c["probability"]) for c in verdict["vehicle"]["causes"]])
+        kept = Job.objects.for_page().get(pk=job.pk)
+        step = (kept.kept.step.check, kept.kept.step.position)
+        self.assertEqual(step, (verdict["vehicle"]["next_check"], verdict["vehicle"]["next_position"]))
+        act = next_act(kept)
+        if step[0] is not None and act is not None:
+            self.assertEqual((act.check, act.position or None), step)
+        odds = dict(fresh.judged.weighed.causes)
+        for told in verdict["corners"]:
+            corner = next(c for c in kept.corners.all() if c.position == told["position"])
+            if corner.kept is not None:
+                self.assertEqual(corner.kept.root_cause, told["root_cause"])
+            own = {c.value: p for c, p in fresh.judged.weighed.at_corner(told["position"])}
+            if told["root_cause"] in own:
+                self.assertEqual(own[told["root_cause"]], max(own.values()), told["root_cause"])
+            elif told["root_cause"] == "none_found":
+                self.assertLessEqual(max(own.values()), 0.5)
+            elif told["root_cause"] != "not_separable":
+                self.assertGreaterEqual(odds[told["root_cause"]], max(own.values()))
+
+    def test_every_demo_job_through_the_command_line(self) -> None:
+        build_demo()
+        for job in Job.objects.for_page():
+            with self.subTest(job=job.pk):
+                code, out, err = run("diagnose", "-", stdin=json.dumps(job_case_data(job)).encode())
+                self.assertEqual((code, err), (0, ""))
+                told = json.loads(out)
+                self.assertEqual(told, json.loads(json.dumps(job_verdict_data(job))))
+                self.agree(job, told)
+
+    def test_simulated_vehicles_with_dirt_jumps_and_moved_clamps(self) -> None:
+        user = person("lead")
+        cases = vehicles()
+        lines = "\n".join(json.dumps(data) for data in cases).encode()
+        code, out, err = run("diagnose", "--lines", "-", stdin=lines)
+        self.assertEqual((code, err), (0, ""))
+        checks = set()
+        for number, (data, line) in enumerate(zip(cases, out.splitlines(), strict=True)):
+            with self.subTest(number=number):
+                job = import_case(user, json.dumps(data).encode())
+                told = json.loads(line)
+                checks.add(told["vehicle"]["next_check"])
+                self.agree(Job.objects.for_page().get(pk=job.pk), told)
+        self.assertGreater(len(checks), 5)
+
+
+class Once(Workshop):
+    """A corner is diagnosed once for its evidence, and not again because a page is looked at."""
+
+    def counted(self):
+        for remembered in (judging._diagnosed, judging._vehicles, judging._chosen):
+            remembered.forget()
+        return mock.patch("jobs.judging.diagnose_corner", side_effect=diagnose_corner)
+
+    def test_pages_files_and_keystrokes_diagnose_no_corner_twice(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        fill(self.user, self.round, THICKNESS)
+        pages = [reverse(f"jobs:{name}", args=[self.job.pk]) for name in ("complaint", "cause", "changes", "case")]
+        pages += [reverse("jobs:measure", args=[self.job.pk, "FL"]) + query for query in ("", "?tape=look")]
+        pages += [reverse("jobs:prepare", args=[self.job.pk, "FL"]), reverse("jobs:choose", args=[self.job.pk, "F"])]
+        pages += [reverse("jobs:cut", args=[self.job.pk, "FL"]), reverse("jobs:verdict", args=[self.job.pk])]
+        needless = ("complaint", "changes", "case", "prepare")
+        for page in pages:
+            with self.subTest(page=page), self.counted() as diagnosed:
+                self.assertEqual(self.client.get(page).status_code, 200)
+                records = [str(call.args[0].position) for call in diagnosed.call_args_list]
+                self.assertEqual(len(records), len(set(records)))
+                if any(f"/{name}" in page or page.endswith(f"{self.job.pk}/") for name in needless):
+                    self.assertEqual(records, [])
+                diagnosed.reset_mock()
+                self.client.get(page)
+                self.assertEqual(diagnosed.call_count, 0)
+        with self.counted() as diagnosed:
+            judge_job(Job.objects.for_page().get(pk=self.job.pk))
+            diagnosed.reset_mock()
+            type_reading(self.user, self.sweep, entry(3, "2.5", was=READINGS[3], number=99))
+            self.assertEqual([call.args[0].position for call in diagnosed.call_args_list], ["FL"])
+
+
+class Together(TransactionTestCase):
+    """Two tapes of one corner typed at once: what is kept rests on both."""
+
+    def test_the_kept_verdict_is_never_older_than_the_readings(self) -> None:
+        workshop = Workshop
+        workshop.setUpTestData.__func__(type(self))
+        fill(self.user, self.sweep, READINGS[:-2])
+
+        def typist(tape, texts):
+            try:
+                fill(User.objects.get(pk=self.user.pk), tape, texts)
+            finally:
+                connection.close()
+
+        hands = [
+            threading.Thread(target=typist, args=(self.sweep, READINGS)),
+            threading.Thread(target=typist, args=(self.round, THICKNESS)),
+        ]
+        for hand in hands:
+            hand.start()
+        for hand in hands:
+            hand.join()
+        job = Job.objects.for_page().get(pk=self.job.pk)
+        fresh = judge_job(job)
+        corner = Corner.objects.get(pk=self.corner.pk)
+        self.assertEqual(corner.kept.evidence, fresh.corners["FL"].name)
+        self.assertEqual(job.kept.evidence, fresh.name)
