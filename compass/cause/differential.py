@@ -7,9 +7,9 @@ Every sign's weight is kept, so that the answer is a ledger and not a black box.
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import cache
-from typing import Any, Final
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from typing import Final
 
 import numpy as np
 
@@ -19,7 +19,7 @@ from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.cause.likelihoods import Sign
 from compass.cause.verdict import CornerVerdict
 from compass.evidence.complaint import Complaint, VehicleFacts
-from compass.ground.arrays import BoolArray, FloatArray
+from compass.ground.arrays import BoolArray, FloatArray, IntArray
 from compass.ground.limits import State
 from compass.ground.positions import end_of
 from compass.ground.uncertainty import Estimate
@@ -120,26 +120,28 @@ def weigh(
 
     ``certain`` are causes seen or measured outright, by position: all of that corner's odds are theirs.
     """
-    hypotheses = _hypotheses(positions, verdicts)
+    grid = _grid(tuple(positions), _without_drum(verdicts))
     seen = [*_vehicle_signs(complaint, vehicle), *(s for v in verdicts for s in corner_signs(v))]
     if _nothing_beside(positions, verdicts):
         seen.append(Seen(table.NOTHING_BESIDE, "yes", None))
-    log_prior = _log_prior(hypotheses, complaint, base_rates or _BUILT_IN)
-    weights = np.array([_log_likelihood(s, hypotheses) for s in seen]).reshape(len(seen), len(hypotheses))
+    log_prior = _log_prior(grid.hypotheses, complaint, base_rates or _BUILT_IN)
+    weights = np.array([_log_likelihood(s.sign.name, s.outcome, s.position, grid) for s in seen])
+    weights = weights.reshape(len(seen), len(grid.hypotheses))
     posterior = _normal(log_prior + weights.sum(axis=0))
     for position, cause in (certain or {}).items():
-        here = np.array([where == position for _, where in hypotheses])
-        named = here & np.array([h[0] is cause for h in hypotheses])
-        posterior = np.where(named, posterior[here].sum(), np.where(here, 0.0, posterior))
-    causes = _by_cause(hypotheses, posterior)
+        named = grid.at[position] & (grid.causes == _ORDER[cause])
+        posterior = np.where(named, posterior[grid.at[position]].sum(), np.where(grid.at[position], 0.0, posterior))
+    told = (grid.by_cause @ posterior).tolist()
+    causes = tuple(sorted(((c, told[_ORDER[c]]) for c in grid.listed), key=lambda item: -item[1]))
+    first = tuple(cause for cause, _ in causes[:3])
     return Differential(
         causes=causes,
-        hypotheses=tuple((cause, where, p) for (cause, where), p in zip(hypotheses, posterior.tolist(), strict=True)),
-        corners={
-            p: float(sum(posterior[k] for k, (_, where) in enumerate(hypotheses) if where == p)) for p in positions
-        },
-        ledger={cause: _ledger(cause, hypotheses, log_prior, weights, seen) for cause, _ in causes[:3]},
-        checks=_checks(positions, verdicts, hypotheses, posterior, {s.sign.name for s in seen if s.position is None}),
+        hypotheses=tuple(
+            (cause, where, p) for (cause, where), p in zip(grid.hypotheses, posterior.tolist(), strict=True)
+        ),
+        corners={p: float(posterior[grid.at[p]].sum()) for p in positions},
+        ledger=_ledgers(first, grid, log_prior, weights, seen),
+        checks=_checks(positions, verdicts, grid, posterior, {s.sign.name for s in seen if s.position is None}),
         holes=_holes(positions, verdicts),
     )
 
@@ -272,23 +274,51 @@ def stated_order(complaint: Complaint, vehicle: VehicleFacts) -> float | None:
 
 
 Hypothesis = tuple[Cause, str | None]
+_ORDER: Final = {cause: k for k, cause in enumerate(Cause)}
+_BY_ORDER: Final = tuple(Cause)
 
 
-def _hypotheses(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> list[Hypothesis]:
-    """List what may be to blame; a drum only at the rear, unless the rotor is known to have none."""
-    found: list[Hypothesis] = []
-    no_drum = {
+@dataclass(frozen=True, slots=True, eq=False)
+class _Grid:
+    """What may be to blame on one layout of wheels: hypotheses (n,), each one's cause by its place among all causes.
+
+    ``at`` are masks (n,) by position, ``listed`` the causes that occur, ``by_cause`` (causes, n) adds up by cause.
+    """
+
+    hypotheses: tuple[Hypothesis, ...]
+    causes: IntArray
+    at: Mapping[str | None, BoolArray]
+    listed: tuple[Cause, ...]
+    by_cause: FloatArray
+
+
+def _without_drum(verdicts: Sequence[CornerVerdict]) -> frozenset[str]:
+    """Return the corners that are known to have no drum: a drum is to blame only where there may be one."""
+    return frozenset(
         v.position
         for v in verdicts
         if "drum_in_hat" not in v.measured.corner.spec.features and "drum_out_of_round" not in v.measured.corner.seen
-    }
+    )
+
+
+@lru_cache(maxsize=64)
+def _grid(positions: tuple[str, ...], no_drum: frozenset[str]) -> _Grid:
+    """List what may be to blame; a drum only at the rear, unless the rotor is known to have none."""
+    hypotheses: list[Hypothesis] = []
     for cause in BASE_RATES:
         if cause in OF_THE_VEHICLE:
-            found.append((cause, None))
+            hypotheses.append((cause, None))
         else:
             drum = cause in REAR_ONLY
-            found += [(cause, p) for p in positions if not drum or (end_of(p) == "rear" and p not in no_drum)]
-    return found
+            hypotheses += [(cause, p) for p in positions if not drum or (end_of(p) == "rear" and p not in no_drum)]
+    causes = np.array([_ORDER[cause] for cause, _ in hypotheses])
+    return _Grid(
+        hypotheses=tuple(hypotheses),
+        causes=causes,
+        at={p: np.array([where == p for _, where in hypotheses]) for p in (*positions, None)},
+        listed=tuple(dict.fromkeys(cause for cause, _ in hypotheses)),
+        by_cause=(causes[None, :] == np.arange(len(_ORDER))[:, None]).astype(np.float64),
+    )
 
 
 def corner_odds(positions: Sequence[str], complaint: Complaint) -> dict[str, float]:
@@ -318,30 +348,24 @@ def _log_prior(hypotheses: Sequence[Hypothesis], complaint: Complaint, base_rate
     return log_prior
 
 
-def _log_likelihood(seen: Seen, hypotheses: Sequence[Hypothesis]) -> FloatArray:
+@lru_cache(maxsize=4096)
+def _log_likelihood(sign: str, outcome: str, position: str | None, grid: _Grid) -> FloatArray:
     """Return log P(sign | hypothesis) of every hypothesis (n,); a sign of another corner speaks as of a clean one."""
     of_it = np.array(
-        [seen.position is None or where == seen.position or _anywhere(seen.sign, cause) for cause, where in hypotheses]
+        [
+            position is None or where == position or _anywhere(table.BY_NAME[sign], cause)
+            for cause, where in grid.hypotheses
+        ]
     )
-    told: FloatArray = np.log(_odds(seen.sign, hypotheses, of_it)[:, seen.sign.outcomes.index(seen.outcome)])
+    told: FloatArray = np.log(_odds(sign, grid, of_it)[:, table.BY_NAME[sign].outcomes.index(outcome)])
     return told
 
 
-_ORDER: Final = {cause: k for k, cause in enumerate(Cause)}
-_BY_ORDER: Final = tuple(Cause)
-
-
-def _odds(sign: Sign, hypotheses: Sequence[Hypothesis], of_it: BoolArray) -> FloatArray:
+def _odds(sign: str, grid: _Grid, of_it: BoolArray) -> FloatArray:
     """Return P(outcome | hypothesis), (hypotheses, outcomes): the cause's where ``of_it``, else clean."""
-    table_of, clean = _matrix(sign.name)
-    odds: FloatArray = np.where(of_it[:, None], table_of[_causes_of(tuple(hypotheses))], clean)
+    table_of, clean = _matrix(sign)
+    odds: FloatArray = np.where(of_it[:, None], table_of[grid.causes], clean)
     return odds
-
-
-@cache
-def _causes_of(hypotheses: tuple[Hypothesis, ...]) -> Any:
-    """Return each hypothesis' cause by its place among all causes, shape (hypotheses,)."""
-    return np.array([_ORDER[cause] for cause, _ in hypotheses])
 
 
 @cache
@@ -362,34 +386,29 @@ def _normal(log_weight: FloatArray) -> FloatArray:
     return normal
 
 
-def _by_cause(hypotheses: Sequence[Hypothesis], posterior: FloatArray) -> tuple[tuple[Cause, float], ...]:
-    total: dict[Cause, float] = {}
-    for (cause, _), p in zip(hypotheses, posterior.tolist(), strict=True):
-        total[cause] = total.get(cause, 0.0) + p
-    return tuple(sorted(total.items(), key=lambda item: -item[1]))
-
-
-def _ledger(
-    cause: Cause, hypotheses: Sequence[Hypothesis], log_prior: FloatArray, weights: FloatArray, seen: Sequence[Seen]
-) -> tuple[LedgerLine, ...]:
-    """Return each sign's weight of evidence for ``cause``: 10·log₁₀ P(sign | cause) / P(sign | not cause) (Good 1950).
+def _ledgers(
+    causes: Sequence[Cause], grid: _Grid, log_prior: FloatArray, weights: FloatArray, seen: Sequence[Seen]
+) -> dict[Cause, tuple[LedgerLine, ...]]:
+    """Return each sign's weight of evidence for a cause: 10·log₁₀ P(sign | cause) / P(sign | not cause) (Good 1950).
 
     Within the cause and within its rivals, hypotheses weigh as all other signs leave them.
     """
-    mine = np.array([h[0] is cause for h in hypotheses])
-    if not seen or mine.all() or not mine.any():
-        return ()
-    entries = []
-    everything = log_prior + weights.sum(axis=0)
-    for k, sign in enumerate(seen):
-        rest = _normal(everything - weights[k])
-        if rest[mine].sum() < 1e-300 or rest[~mine].sum() < 1e-300:
-            continue
-        likelihood = np.exp(weights[k])
-        pro = float((rest[mine] @ likelihood[mine]) / rest[mine].sum())
-        contra = float((rest[~mine] @ likelihood[~mine]) / rest[~mine].sum())
-        entries.append(LedgerLine(sign, 10 * math.log10(pro / contra)))
-    return tuple(sorted(entries, key=lambda e: -abs(e.decibans)))
+    if not seen:
+        return dict.fromkeys(causes, ())
+    rest = (log_prior + weights.sum(axis=0))[None, :] - weights  # (signs, n)
+    rest = np.exp(rest - rest.max(axis=1, keepdims=True))
+    both = rest * np.exp(weights)
+    ledgers = {}
+    for cause in causes:
+        mine = grid.causes == _ORDER[cause]
+        sums = [part[:, which].sum(axis=1) for which in (mine, ~mine) for part in (both, rest)]
+        lines = [
+            LedgerLine(sign, 10 * math.log10(pro / pro_rest * contra_rest / contra))
+            for sign, pro, pro_rest, contra, contra_rest in zip(seen, *(s.tolist() for s in sums), strict=True)
+            if pro_rest > 1e-300 and contra_rest > 1e-300 and pro > 0 and contra > 0
+        ]
+        ledgers[cause] = tuple(sorted(lines, key=lambda line: -abs(line.decibans)))
+    return ledgers
 
 
 def _holes(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> tuple[tuple[str, str], ...]:
@@ -407,22 +426,67 @@ def _holes(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> tuple
 def _checks(
     positions: Sequence[str],
     verdicts: Sequence[CornerVerdict],
-    hypotheses: Sequence[Hypothesis],
+    grid: _Grid,
     posterior: FloatArray,
     asked: set[str],
 ) -> tuple[NextCheck, ...]:
     """Weigh every check not yet done by the entropy it is expected to take out, a minute of work."""
     known = {v.position: v for v in verdicts}
-    found = []
+    ways: list[tuple[str, str | None, tuple[str, ...]]] = []
+    minutes: list[int] = []
     for position in positions:
         verdict = known.get(position)
         opening = 0 if verdict is not None and verdict.measured.anything else OPENING_MINUTES
         for check, signs in _open_at(verdict):
-            weighed = _weigh_check(check, position, signs, hypotheses, posterior)
-            found.append(replace(weighed, minutes=weighed.minutes + opening))
+            ways.append((check, position, tuple(sign.name for sign in signs)))
+            minutes.append(MINUTES[check] + opening)
     if "road_test" not in asked:
-        found.append(_weigh_check("road_test", None, (table.ONLY_BRAKING,), hypotheses, posterior))
-    return tuple(sorted((c for c in found if c.bits > 1e-4), key=lambda c: -round(c.bits_a_minute, 4)))
+        ways.append(("road_test", None, (table.ONLY_BRAKING.name,)))
+        minutes.append(MINUTES["road_test"])
+    if not ways:
+        return ()
+    names, starts, odds = _what_checks_show(tuple((position, signs) for _, position, signs in ways), grid)
+    joint = posterior[:, None] * odds
+    chances = joint.sum(axis=0)
+    after = joint / chances
+    left = -(after * np.log2(np.maximum(after, 1e-300))).sum(axis=0)
+    bits = np.maximum(_bits(posterior) - np.add.reduceat(chances * left, starts), 0.0).tolist()
+    by_cause = grid.by_cause @ after
+    best = by_cause.argmax(axis=0)
+    outcomes = [
+        CheckOutcome(name, chance, _BY_ORDER[k], p)
+        for name, chance, k, p in zip(
+            names, chances.tolist(), best.tolist(), by_cause[best, np.arange(best.size)].tolist(), strict=True
+        )
+    ]
+    ends = [*starts[1:], len(outcomes)]
+    checks = [
+        NextCheck(check, position, minutes[k], bits[k], tuple(outcomes[starts[k] : ends[k]]))
+        for k, (check, position, _) in enumerate(ways)
+        if bits[k] > 1e-4
+    ]
+    return tuple(sorted(checks, key=lambda c: -round(c.bits_a_minute, 4)))
+
+
+@lru_cache(maxsize=256)
+def _what_checks_show(
+    ways: tuple[tuple[str | None, tuple[str, ...]], ...], grid: _Grid
+) -> tuple[list[str], list[int], FloatArray]:
+    """Return every outcome of every check side by side: names, where each check begins, P(outcome | hypothesis)."""
+    names: list[str] = []
+    starts: list[int] = []
+    columns = []
+    for position, signs in ways:
+        here = np.ones(len(grid.hypotheses), dtype=bool) if position is None else grid.at[position]
+        own, odds = [""], np.ones((len(grid.hypotheses), 1))
+        for sign in signs:
+            outcomes = table.BY_NAME[sign].outcomes
+            own = [f"{name} · {outcome}" if name else outcome for name in own for outcome in outcomes]
+            odds = (odds[:, :, None] * _odds(sign, grid, here)[:, None, :]).reshape(len(grid.hypotheses), -1)
+        starts.append(len(names))
+        names += own
+        columns.append(odds)
+    return names, starts, np.concatenate(columns, axis=1)
 
 
 def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]]:
@@ -451,32 +515,6 @@ def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]
     if corner.pads is None:
         checks.append(("inspect_pads_and_slides", (table.PADS_UNEVEN,)))
     return checks
-
-
-def _weigh_check(
-    check: str,
-    position: str | None,
-    signs: tuple[Sign, ...],
-    hypotheses: Sequence[Hypothesis],
-    posterior: FloatArray,
-) -> NextCheck:
-    """Work out what a check would do: for every combination of outcomes its probability and the posterior after it."""
-    here = np.array([where == position or position is None for _, where in hypotheses])
-    names, odds = [""], np.ones((len(hypotheses), 1))
-    for sign in signs:
-        names = [f"{name} · {outcome}" if name else outcome for name in names for outcome in sign.outcomes]
-        odds = (odds[:, :, None] * _odds(sign, hypotheses, here)[:, None, :]).reshape(len(hypotheses), -1)
-    joint = posterior[:, None] * odds
-    chances = joint.sum(axis=0)
-    after = joint / chances
-    bits_left = float(chances @ -(after * np.log2(np.maximum(after, 1e-300))).sum(axis=0))
-    by_cause = np.zeros((len(_ORDER), len(names)))
-    np.add.at(by_cause, _causes_of(tuple(hypotheses)), after)
-    outcomes = tuple(
-        CheckOutcome(name, float(chance), _BY_ORDER[int(best)], float(by_cause[best, k]))
-        for k, (name, chance, best) in enumerate(zip(names, chances, by_cause.argmax(axis=0), strict=True))
-    )
-    return NextCheck(check, position, MINUTES[check], max(_bits(posterior) - bits_left, 0.0), outcomes)
 
 
 def _bits(posterior: FloatArray) -> float:

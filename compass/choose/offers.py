@@ -1,6 +1,7 @@
 """All remedies of one corner: predicted, held against the rules, and told."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Final
 
 from compass.cause.measured import Measured
@@ -54,7 +55,10 @@ PREDICTIONS: Final[dict[str, _Predicts]] = {
 
 
 def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple[Remedy, ...]:
-    """Return every remedy of a corner, feasible or not, in no order; nothing where nothing was measured."""
+    """Return every remedy of a corner, feasible or not, in no order; nothing where nothing was measured.
+
+    What a rule refuses whatever it would leave is not predicted; the corner as it stands always is.
+    """
     if (
         measured.runout.tir is None
         and measured.thickness.result is None
@@ -63,16 +67,19 @@ def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple
     ):
         return ()
     draws = draw_corner(measured)
-    return tuple(_remedy(code, measured, draws, shop, kind) for code in REMEDIES)
+    return tuple(_remedy(Question(code, measured, draws, shop, None, kind)) for code in REMEDIES)
 
 
-def _remedy(code: str, measured: Measured, draws: CornerDraws, shop: Shop, kind: str | None) -> Remedy:
-    outcome = PREDICTIONS[code](draws, shop)
-    asked = Question(code, measured, draws, shop, outcome, kind)
-    blocked_by = forbidden_by(asked)
+def _remedy(question: Question) -> Remedy:
+    code, draws, shop = question.remedy, question.draws, question.shop
+    refused = forbidden_by(question, foretold=False)
+    outcome = PREDICTIONS[code](draws, shop) if not refused or code == "none" else None
+    foretold = replace(question, outcome=outcome)
+    if not refused:
+        refused = forbidden_by(foretold, foretold=True)
     if outcome is None:
-        return _untold(code, shop, blocked_by)
-    return summary(code, outcome, draws=draws, shop=shop, blocked_by=blocked_by, odds_metal=asked.odds_metal)
+        return _untold(code, shop, refused)
+    return summary(code, outcome, draws=draws, shop=shop, blocked_by=refused, odds_metal=foretold.odds_metal)
 
 
 def _untold(code: str, shop: Shop, blocked_by: tuple[str, ...]) -> Remedy:

@@ -243,11 +243,15 @@ def no_lathe(question: Question) -> bool:
 
 
 class Rule(NamedTuple):
-    """A rule: its code in files, the number under which the trade knows it (0: it cannot be done), its test."""
+    """A rule: its code in files, the number under which the trade knows it (0: it cannot be done), its test.
+
+    ``foretold``: it asks what the remedy would leave; the others are asked before anything is predicted.
+    """
 
     code: str
     number: int
     forbids: Callable[[Question], bool]
+    foretold: bool = False
 
     @property
     def reason(self) -> str:
@@ -270,18 +274,18 @@ FORBIDS: Final = (
     Rule("variation_stays", 9, variation_stays),
     Rule("already_clean", 0, already_clean),
     Rule("one_position", 0, one_position),
-    Rule("already_best", 0, already_best),
+    Rule("already_best", 0, already_best, foretold=True),
     Rule("no_lathe", 0, no_lathe),
     Rule("no_cut_here", 6, no_cut_here),
     Rule("hub_work_first", 8, hub_work_first),
-    Rule("thickness_unknown", 2, thickness_unknown),
-    Rule("metal_short", 2, metal_short),
+    Rule("thickness_unknown", 2, thickness_unknown, foretold=True),
+    Rule("metal_short", 2, metal_short, foretold=True),
     Rule("plate_not_here", 5, plate_not_here),
     Rule("plate_stacked", 5, plate_stacked),
     Rule("plate_pattern", 5, plate_pattern),
     Rule("plate_not_parallel", 5, plate_not_parallel),
     Rule("plate_not_flat", 5, plate_not_flat),
-    Rule("beyond_taper", 5, beyond_taper),
+    Rule("beyond_taper", 5, beyond_taper, foretold=True),
 )
 
 # Rule 7 is about an axle, not a corner: ``compass.choose.axle`` keeps it, and names it by these codes.
@@ -297,6 +301,6 @@ REASONS: Final = {rule.code: rule.reason for rule in FORBIDS} | {
 }
 
 
-def forbidden_by(question: Question) -> tuple[str, ...]:
-    """Return the codes of all rules that forbid this remedy at this corner."""
-    return tuple(rule.code for rule in FORBIDS if rule.forbids(question))
+def forbidden_by(question: Question, *, foretold: bool) -> tuple[str, ...]:
+    """Return the codes of the rules that forbid this remedy here: those that need its outcome, or those that do not."""
+    return tuple(rule.code for rule in FORBIDS if rule.foretold == foretold and rule.forbids(question))

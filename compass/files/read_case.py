@@ -1,14 +1,14 @@
 """The case file: JSON in, evidence out; verdict in, JSON out. Formats: docs/case-file.md, docs/schemas/."""
 
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import cache
 from importlib import resources
-from typing import Any, Final, TypeVar, cast
+from typing import TYPE_CHECKING, Any, Final, TypeVar, cast
 
 import numpy as np
-from jsonschema import Draft202012Validator
-from jsonschema.exceptions import ValidationError
+from fastjsonschema import JsonSchemaValueException
+from fastjsonschema import compile as compile_schema
 
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import (
@@ -30,6 +30,10 @@ from compass.ground.arrays import FloatArray
 from compass.ground.errors import CaseFileError, CompassError, Fault
 
 _TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency", "base_rates")
+
+if TYPE_CHECKING:
+    from jsonschema import Draft202012Validator
+    from jsonschema.exceptions import ValidationError
 
 CASE_FORMAT: Final = "iron-compass-case/1"
 _Record = TypeVar("_Record", Pads, Drum)
@@ -105,7 +109,10 @@ def _refusal(path: str, expected: str) -> CaseFileError:
 
 
 @cache
-def _validator() -> Draft202012Validator:
+def _validator() -> "Draft202012Validator":
+    # Only a faulty file needs it, and it takes a tenth of a second to load.
+    from jsonschema import Draft202012Validator
+
     # Looking references up costs more than checking a number: they are put in place once.
     published = schema("case-1")
     return Draft202012Validator(_in_place(published, published["$defs"]))
@@ -123,6 +130,14 @@ def _in_place(part: Any, definitions: dict[str, Any]) -> Any:
 
 
 def _schema_faults(data: Any) -> Iterable[Fault]:
+    """Return what is wrong with the shape of a case. The schema is compiled once; the slower library names faults."""
+    try:
+        _compiled()(data)
+        return []
+    except JsonSchemaValueException:
+        pass
+    except RecursionError:
+        return [Fault("", "JSON that is not nested so deeply")]
     try:
         errors = sorted(_validator().iter_errors(data), key=lambda e: [str(p) for p in e.absolute_path])
     except RecursionError:
@@ -130,7 +145,13 @@ def _schema_faults(data: Any) -> Iterable[Fault]:
     return [fault for error in errors for fault in _faults_of(error)]
 
 
-def _faults_of(error: ValidationError) -> list[Fault]:
+@cache
+def _compiled() -> Callable[[Any], Any]:
+    compiled: Callable[[Any], Any] = compile_schema(schema("case-1"), use_default=False)
+    return compiled
+
+
+def _faults_of(error: "ValidationError") -> list[Fault]:
     path = _path(error.absolute_path)
     rule: Any = error.validator_value
     found: Any = error.instance

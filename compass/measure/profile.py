@@ -15,14 +15,15 @@ formulas fall short:
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import cache, lru_cache
 from itertools import product
 from typing import Final
 
 import numpy as np
 
-from compass.ground.arrays import FloatArray
+from compass.ground.arrays import FloatArray, IntArray
 from compass.ground.uncertainty import DRAWS, normal_draws
 
 ORDERS: Final = 8
@@ -179,114 +180,206 @@ def estimate_profile(readings: Readings, *, prior: Prior, stream: int = 0) -> Pr
     frame_deg = _phase_deg(readings)
     centre = float(readings.values_mm.mean())
     y = readings.values_mm - centre
-    columns = [np.ones_like(y)[None, :], harmonics(readings.angles_deg - frame_deg, ORDERS)]
-    if readings.progress is not None:
-        columns.append(readings.progress[None, :])
-    design = np.concatenate(columns).T  # (n, p)
-
-    noise_sd, prior_sd, log_prior = _alternatives(prior, readings.progress is not None)  # (J,), (J, p), (J,)
+    noise_sd, noise_log, _shapes, shape_log = _alternatives(prior, readings.progress is not None)
     rounding_var = readings.step_mm**2 / 12
-    # Repeat turns share rounding: only the random part is divided by their number.
-    row_var = noise_sd[:, None] ** 2 / readings.turns[None, :] + rounding_var  # (J, n)
+    log_prior = noise_log[:, None] + shape_log[None, :]  # (N, S)
     if readings.within_dof:
         one_var = noise_sd**2 + rounding_var
-        log_prior = log_prior - 0.5 * (readings.within_dof * np.log(one_var) + readings.within_ss / one_var)
-    means, factors, log_weight = _posteriors(design, y, row_var, prior_sd)
-    log_weight += log_prior
-    spoilt = None
-    if prior.spoilt:
-        jumps = _lone_jumps(
-            design, y, row_var, prior_sd, log_prior, log_weight, chance=prior.spoilt, step_mm=readings.step_mm
+        log_prior = log_prior - 0.5 * (readings.within_dof * np.log(one_var) + readings.within_ss / one_var).reshape(
+            -1, 1
         )
-        means = np.concatenate([means, *(jump.means for jump in jumps)])
-        factors = np.concatenate([factors, *(jump.factors for jump in jumps)])
-        log_weight = np.concatenate([log_weight, *(jump.log_weight for jump in jumps)])
-        noise_sd = np.tile(noise_sd, 1 + len(jumps))
+    stories = [_story(readings, y, prior, noise_sd, rounding_var, log_prior, spoilt=())]
+    if prior.spoilt:
+        stories += _lone_jumps(readings, y, prior, noise_sd, rounding_var, log_prior, stories[0])
+    log_weight = np.concatenate([story.log_weight.ravel() for story in stories])
     weight = np.exp(log_weight - log_weight.max())
     weight[weight < _NEGLIGIBLE_WEIGHT * weight.max()] = 0.0
     weight /= weight.sum()
+    spoilt = None
     if prior.spoilt:
-        by_story = weight.reshape(1 + len(jumps), -1).sum(axis=1)
-        spoilt = sum((p * jump.rows for p, jump in zip(by_story[1:], jumps, strict=True)), np.zeros(len(y)))
+        spoilt = np.zeros(len(y))
+        for share, story in zip(weight.reshape(len(stories), -1).sum(axis=1), stories, strict=True):
+            spoilt[list(story.spoilt)] += share
 
-    draws = _mixture_draws(means, factors, weight, stream=stream)
+    draws = _mixture_draws(stories, weight, frame_deg=frame_deg, stream=stream)
     coefficients = draws[:, 1 : 1 + 2 * ORDERS]
     if readings.progress is None and prior.unseen_drift:
         # A creep of d over the turn is a sawtooth: −(d/π) Σ sin(nθ)/n from wherever the turn began.
         fall = np.repeat(1 / np.arange(1, ORDERS + 1), 2) * (prior.unseen_drift / (math.pi * math.sqrt(2)))
         coefficients = coefficients + normal_draws(2 * ORDERS, stream=stream + 100) * fall
+    by_noise = weight.reshape(len(stories), noise_sd.size, -1).sum(axis=(0, 2))
     return Profile(
         constant_mm=draws[:, 0] + centre,
         coefficients_mm=coefficients,
         frame_deg=frame_deg,
-        noise_mm=float(np.sqrt(weight @ noise_sd**2)),
+        noise_mm=float(np.sqrt(by_noise @ noise_sd**2)),
         spoilt=spoilt,
     )
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _Story:
-    """That these rows (n,) are lone jumps: posteriors and log weights (J,) of all alternatives under it."""
+class _Spectrum:
+    """A set-up's prior covariances of its readings, by alternative: K = U λ Uᵀ (S, n), and W = Σ_p^½ Φᵀ U (S, p, n).
 
-    rows: FloatArray
-    means: FloatArray
-    factors: FloatArray
+    It knows no reading and no noise, so it is worked out once for a set-up. Columns p: constant, orders, drift, then
+    one for every reading that is taken to be spoilt.
+    """
+
+    values: FloatArray
+    vectors: FloatArray
+    weights: FloatArray
+    prior_sd: FloatArray
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Story:
+    """That the readings ``spoilt`` are lone jumps: log weights (N, S) of noises and shapes under it.
+
+    ``read`` is Uᵀ y (S, n) and ``noise_var`` (N, 1) or, where turns are not alike, 1 for whitened readings.
+    """
+
+    spoilt: tuple[int, ...]
+    spectrum: _Spectrum
+    read: FloatArray
+    noise_var: FloatArray
     log_weight: FloatArray
 
     @property
     def score(self) -> float:
         """The log weight of the whole story."""
-        return float(np.logaddexp.reduce(self.log_weight))
+        return float(np.logaddexp.reduce(self.log_weight, axis=None))
+
+    def parts(self, alternatives: IntArray) -> tuple[IntArray, FloatArray]:
+        """Return which spectrum and which noise variance (k,) flattened alternatives (k,) have."""
+        if self.noise_var.size == 1:  # whitened: a spectrum for every alternative
+            return alternatives, np.ones(alternatives.size)
+        noise, shape = np.divmod(alternatives, self.log_weight.shape[1])
+        return shape, self.noise_var[noise, 0]
+
+
+def _story(
+    readings: Readings,
+    y: FloatArray,
+    prior: Prior,
+    noise_sd: FloatArray,
+    rounding_var: float,
+    log_prior: FloatArray,
+    *,
+    spoilt: tuple[int, ...],
+) -> _Story:
+    """Weigh every alternative with some readings taken to be spoilt.
+
+    Evidence: log N(y | 0, K + v·1) from the spectrum of K (Rasmussen & Williams eq. 2.30). Repeat turns share
+    rounding: only the random part is divided by their number.
+    """
+    turns = readings.turns
+    progress = None if readings.progress is None else readings.progress.tobytes()
+    if (turns == turns[0]).all():
+        spectrum = _spectrum(prior, readings.angles_deg.tobytes(), progress, spoilt)
+        noise_var = (noise_sd**2 / turns[0] + rounding_var)[:, None]  # (N, 1)
+        read = np.einsum("snk,n->sk", spectrum.vectors, y)
+        total = spectrum.values[None] + noise_var[:, :, None]  # (N, S, n)
+        log_weight = -0.5 * (np.log(total) + read[None] ** 2 / total).sum(axis=2)
+    else:
+        row_sd = np.sqrt(noise_sd[:, None] ** 2 / turns + rounding_var)  # (N, n)
+        _noise, _log, shapes, _shape_log = _alternatives(prior, readings.progress is not None)
+        scaled = _scaled_design(readings.angles_deg, readings.progress, shapes, spoilt)  # (S, n, p)
+        spectrum = _spectrum_of(
+            (scaled[None] / row_sd[:, None, :, None]).reshape(-1, *scaled.shape[1:]), shapes, spoilt
+        )
+        white = np.repeat(y / row_sd, len(shapes), axis=0)  # (N·S, n)
+        read = np.einsum("snk,sn->sk", spectrum.vectors, white)
+        total = spectrum.values + 1.0
+        log_weight = -0.5 * (np.log(total) + read**2 / total).sum(axis=1).reshape(log_prior.shape)
+        log_weight = log_weight - np.log(row_sd).sum(axis=1)[:, None]
+        noise_var = np.ones((1, 1))
+    log_weight = log_weight + log_prior + len(spoilt) * math.log(prior.spoilt or 1.0)
+    return _Story(spoilt, spectrum, read, noise_var, log_weight)
+
+
+@lru_cache(maxsize=256)
+def _spectrum(prior: Prior, angles: bytes, progress: bytes | None, spoilt: tuple[int, ...]) -> _Spectrum:
+    shapes = _alternatives(prior, progress is not None)[2]
+    passed = None if progress is None else np.frombuffer(progress)
+    return _spectrum_of(_scaled_design(np.frombuffer(angles), passed, shapes, spoilt), shapes, spoilt)
+
+
+def _scaled_design(
+    angles_deg: FloatArray, progress: FloatArray | None, shapes: FloatArray, spoilt: tuple[int, ...]
+) -> FloatArray:
+    """Return Φ Σ_p^½ (S, n, p): a column for what a spoilt reading is off by stands last."""
+    columns = [np.ones((1, angles_deg.size)), harmonics(angles_deg, ORDERS)]
+    if progress is not None:
+        columns.append(progress[None, :])
+    columns += [np.eye(angles_deg.size)[[k]] for k in spoilt]
+    design = np.concatenate(columns).T
+    scaled: FloatArray = design[None] * _with_jumps(shapes, spoilt)[:, None, :]
+    return scaled
+
+
+def _with_jumps(shapes: FloatArray, spoilt: tuple[int, ...]) -> FloatArray:
+    return np.concatenate([shapes, np.full((len(shapes), len(spoilt)), _JUMP_SD_MM)], axis=1)
+
+
+def _spectrum_of(scaled: FloatArray, shapes: FloatArray, spoilt: tuple[int, ...]) -> _Spectrum:
+    values, vectors = np.linalg.eigh(scaled @ np.swapaxes(scaled, 1, 2))
+    prior_sd = _with_jumps(shapes, spoilt)
+    return _Spectrum(
+        np.maximum(values, 0.0),
+        vectors,
+        np.swapaxes(scaled, 1, 2) @ vectors,
+        np.tile(prior_sd, (len(scaled) // len(prior_sd), 1)),
+    )
 
 
 def _lone_jumps(
-    design: FloatArray,
+    readings: Readings,
     y: FloatArray,
-    row_var: FloatArray,
-    prior_sd: FloatArray,
+    prior: Prior,
+    noise_sd: FloatArray,
+    rounding_var: float,
     log_prior: FloatArray,
-    log_weight: FloatArray,
-    *,
-    chance: float,
-    step_mm: float,
+    plain: _Story,
 ) -> list[_Story]:
     """Name the stories of spoilt readings worth weighing: stations far off what the others say of them, one by one.
 
-    A reading is held against the prediction of all others (R&W eq. 5.12, leave-one-out) under the best alternative of
-    every noise; each next suspect is sought with the ones before it set aside, so that several cannot hide each other.
+    A reading is held against the prediction of all others (R&W eq. 5.12, leave-one-out) under the likeliest
+    alternative; each next suspect is sought with the ones before it set aside, so that several cannot hide each other.
     """
     stories: list[_Story] = []
-    rows: FloatArray = np.zeros(len(y))
-    best = float(np.logaddexp.reduce(log_weight))
+    story, best = plain, plain.score
     for _ in range(min(_MOST_JUMPS, max(len(y) - 4, 0) // 2)):
-        j = int(np.argmax(log_weight))
-        variance = row_var[j] + _JUMP_SD_MM**2 * rows
-        off_sd, off_mm = _left_out(design, y, variance, prior_sd[j])
-        suspect = (np.abs(off_sd) >= _SUSPECT_SD) & (np.abs(off_mm) >= max(_SUSPECT_MM, 1.5 * step_mm)) & (rows == 0)
-        tried = []
-        for k in sorted(np.flatnonzero(suspect), key=lambda k: -abs(off_sd[k]))[:2]:
-            with_k = rows.copy()
-            with_k[k] = 1.0
-            means, factors, evidence = _posteriors(design, y, row_var + _JUMP_SD_MM**2 * with_k[None, :], prior_sd)
-            log_odds = float(with_k.sum()) * math.log(chance)
-            tried.append(_Story(with_k, means, factors, evidence + log_prior + log_odds))
-        worth = [story for story in tried if story.score > best - _HOPELESS_NATS]
+        off_sd, off_mm = _left_out(story, readings, noise_sd, rounding_var)
+        least_mm = max(_SUSPECT_MM, 1.5 * readings.step_mm)
+        suspect = (np.abs(off_sd) >= _SUSPECT_SD) & (np.abs(off_mm) >= least_mm)
+        suspect[list(story.spoilt)] = False
+        tried = [
+            _story(readings, y, prior, noise_sd, rounding_var, log_prior, spoilt=(*story.spoilt, int(k)))
+            for k in sorted(np.flatnonzero(suspect), key=lambda k: -abs(off_sd[k]))[:2]
+        ]
+        worth = [s for s in tried if s.score > best - _HOPELESS_NATS]
         if not worth:
             break
         stories += worth
         story = max(worth, key=lambda s: s.score)
-        best, rows, log_weight = max(best, story.score), story.rows, story.log_weight
+        best = max(best, story.score)
     return stories
 
 
 def _left_out(
-    design: FloatArray, y: FloatArray, variance: FloatArray, prior_sd: FloatArray
+    story: _Story, readings: Readings, noise_sd: FloatArray, rounding_var: float
 ) -> tuple[FloatArray, FloatArray]:
     """Return how far each reading stands off what the others predict of it, in standard deviations and in mm (n,)."""
-    covariance = np.diag(variance) + (design * prior_sd**2) @ design.T
-    inverse = np.linalg.inv(covariance)
-    off = inverse @ y
-    return off / np.sqrt(np.diag(inverse)), off / np.diag(inverse)
+    best = int(np.argmax(story.log_weight))
+    which, noise_var = (part[0] for part in story.parts(np.array([best])))
+    vectors = story.spectrum.vectors[which]
+    shrunk = 1 / (story.spectrum.values[which] + noise_var)
+    off = vectors @ (story.read[which] * shrunk)
+    inverse = vectors**2 @ shrunk
+    if story.noise_var.size == 1:  # whitened: back to millimetres
+        row_sd = np.sqrt(noise_sd[best // story.log_weight.shape[1]] ** 2 / readings.turns + rounding_var)
+        return off / np.sqrt(inverse), off / inverse * row_sd
+    return off / np.sqrt(inverse), off / inverse
 
 
 def _phase_deg(readings: Readings) -> float:
@@ -297,55 +390,63 @@ def _phase_deg(readings: Readings) -> float:
 
 
 @cache
-def _alternatives(prior: Prior, drift: bool) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Spell out the grid: noise (J,), prior sd of every column (J, p), log prior weight (J,)."""
-    noise, rows, log_weight = [], [], []
+def _alternatives(prior: Prior, drift: bool) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Spell out the grid: noise sd (N,) and log weight (N,), prior sd of every column (S, p) and log weight (S,)."""
+    rows, log_weight = [], []
     drifts = prior.drift if drift else (None,)
-    for (noise_mm, noise_weight), first, (shape, shape_weight), drift_mm in product(
-        prior.noise, prior.first, prior.shapes, drifts
-    ):
+    for first, (shape, shape_weight), drift_mm in product(prior.first, prior.shapes, drifts):
         orders = np.repeat([first, *shape], 2)
         rows.append(np.concatenate([[_CONSTANT_SD_MM], orders, [] if drift_mm is None else [drift_mm]]))
-        noise.append(noise_mm)
-        log_weight.append(math.log(noise_weight * shape_weight))
-    return np.array(noise), np.array(rows), np.array(log_weight)
+        log_weight.append(math.log(shape_weight))
+    noise = np.array([noise_mm for noise_mm, _ in prior.noise])
+    noise_log = np.log([noise_weight for _, noise_weight in prior.noise])
+    return noise, noise_log, np.array(rows), np.array(log_weight)
 
 
-def _posteriors(
-    design: FloatArray, y: FloatArray, row_var: FloatArray, prior_sd: FloatArray
-) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Return posterior means (J, p), Cholesky factors of the precisions (J, p, p), log evidence (J,).
+def _mixture_draws(stories: Sequence[_Story], weight: FloatArray, *, frame_deg: float, stream: int) -> FloatArray:
+    """Draw from Σ_j w_j N(mean_j, C_j), shape (DRAWS, p): systematic over j, antithetic within.
 
-    R&W eq. 2.8: A = Φ Σ_n⁻¹ Φᵀ + Σ_p⁻¹, mean = A⁻¹ Φ Σ_n⁻¹ y. The evidence follows from |A| and the
-    quadratic form by the matrix determinant and inversion lemmas (A.9, A.10).
+    With K = U λ Uᵀ, W = Σ_p^½ Φᵀ U and q = Uᵀ y (R&W eq. 2.25): mean = Σ_p^½ W q/(λ+v), and Σ_p^½ (1 − W h Wᵀ) with
+    h = 1/(λ + v + √(v(λ+v))) is a root of C = Σ_p − Σ_p^½ W (1/(λ+v)) Wᵀ Σ_p^½. The draws stand in a frame that turns
+    with the readings: W's harmonics are turned into it.
     """
-    weighted = design.T[None, :, :] / row_var[:, None, :]  # (J, p, n)
-    precision = weighted @ design
-    diagonal = np.arange(design.shape[1])
-    precision[:, diagonal, diagonal] += prior_sd**-2.0
-    right = weighted @ y  # (J, p)
-    factors = np.linalg.cholesky(precision)
-    means = np.linalg.solve(precision, right[..., None])[..., 0]
-    log_det = 2 * np.log(factors[:, diagonal, diagonal]).sum(axis=1)
-    misfit = (y**2 / row_var).sum(axis=1) - (right * means).sum(axis=1)
-    log_evidence = -0.5 * (np.log(row_var).sum(axis=1) + log_det + 2 * np.log(prior_sd).sum(axis=1) + misfit)
-    return means, factors, log_evidence
-
-
-def _mixture_draws(means: FloatArray, factors: FloatArray, weight: FloatArray, *, stream: int) -> FloatArray:
-    """Draw from Σ_j w_j N(mean_j, A_j⁻¹), shape (DRAWS, p): systematic over j, antithetic within."""
     half = DRAWS // 2
     bounds = np.round(np.cumsum(weight) * half).astype(int)  # draws stand in blocks, one block an alternative
     bounds[-1] = half
-    starts = np.concatenate([[0], bounds[:-1]])
-    taken = np.flatnonzero(bounds > starts)
-    roots = np.linalg.inv(factors[taken])
-    z = normal_draws(means.shape[1], stream=stream)
-    draws = np.empty_like(z)
-    for j, root in zip(taken, roots, strict=True):
-        rows = slice(starts[j], bounds[j])
-        # x = mean + L⁻ᵀ z has covariance (L Lᵀ)⁻¹ = A⁻¹
-        off = z[rows] @ root
-        draws[rows] = means[j] + off
-        draws[half + starts[j] : half + bounds[j]] = means[j] - off
+    alternatives = np.repeat(np.arange(weight.size), np.diff(bounds, prepend=0))  # (half,)
+    columns = stories[0].spectrum.prior_sd.shape[1]
+    z = normal_draws(columns, stream=stream)
+    draws = np.empty((DRAWS, columns))
+    a_story = stories[0].log_weight.size
+    for number, story in enumerate(stories):
+        first, last = np.searchsorted(alternatives, (number * a_story, (number + 1) * a_story))
+        if first == last:
+            continue
+        which, noise_var = story.parts(alternatives[first:last] - number * a_story)
+        free = z[first:last]
+        if story.spoilt:
+            extra = normal_draws(len(story.spoilt), stream=stream + 200)[first:last]
+            free = np.concatenate([free, extra], axis=1)
+        spectrum = story.spectrum
+        rows = slice(first, last)
+        weights = _turned(spectrum.weights, frame_deg)[which]  # (k, p, n)
+        noise = noise_var[:, None]
+        total = spectrum.values[which] + noise
+        shrunk = np.einsum("kp,kpn->kn", free, weights) / (total + np.sqrt(noise * total))
+        off = free - np.einsum("kn,kpn->kp", shrunk, weights)
+        # The mean is the same for all draws of an alternative: one row each, then repeated.
+        new = np.diff(alternatives[rows], prepend=-1) > 0
+        mean = np.einsum("kn,kpn->kp", (story.read[which] / total)[new], weights[new])[np.cumsum(new) - 1]
+        sd = spectrum.prior_sd[which]
+        draws[rows] = ((mean + off) * sd)[:, :columns]
+        draws[half + first : half + last] = ((mean - off) * sd)[:, :columns]
     return draws
+
+
+def _turned(weights: FloatArray, frame_deg: float) -> FloatArray:
+    """Return W (S, p, n) with its harmonics in a frame turned by ``frame_deg``."""
+    turn = np.exp(-1j * np.arange(1, ORDERS + 1) * math.radians(frame_deg))[:, None]
+    pairs = (weights[:, 1 : 1 + 2 * ORDERS : 2] + 1j * weights[:, 2 : 2 + 2 * ORDERS : 2]) * turn
+    turned = weights.copy()
+    turned[:, 1 : 1 + 2 * ORDERS : 2], turned[:, 2 : 2 + 2 * ORDERS : 2] = pairs.real, pairs.imag
+    return turned

@@ -34,7 +34,8 @@ def rules_of(remedy: str, evidence, *, shop: Shop = SHOP, kind: str | None = Non
     """Ask all rules about one remedy at one corner."""
     found = measure_corner(evidence)
     draws = draw_corner(found)
-    return forbidden_by(Question(remedy, found, draws, shop, PREDICTIONS[remedy](draws, shop), kind))
+    question = Question(remedy, found, draws, shop, PREDICTIONS[remedy](draws, shop), kind)
+    return (*forbidden_by(question, foretold=False), *forbidden_by(question, foretold=True))
 
 
 # rule, remedy, evidence it forbids, evidence it lets pass

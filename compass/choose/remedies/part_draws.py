@@ -16,10 +16,10 @@ from typing import Final
 import numpy as np
 
 from compass.ground.arrays import ComplexArray, FloatArray, IntArray
-from compass.ground.uncertainty import normal_draws
+from compass.ground.uncertainty import DRAWS, normal_draws
 from compass.measure.separation import SEATING, VectorEvidence, rows_of, variance_of
 
-ROWS: Final = 4096  # draws of a prediction
+ROWS: Final = DRAWS  # of a prediction: as many as of the profiles they meet
 # Amplitude of one component, mm, beside its prior weight: mostly small tilts, now and then a bad part. Our estimate.
 _TILTS: Final = ((0.004, 0.25), (0.014, 0.5), (0.05, 0.25))
 _JOINT_TILTS: Final = ((0.004, 0.4), (0.03, 0.6))
