@@ -1,6 +1,7 @@
 """The plain fit: least squares with a few orders and a drift, for what is shown as wobble and saddle."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -38,13 +39,12 @@ def fit_orders(readings: Readings, *, orders: int) -> PlainFit:
 
     The drift carries a ridge: on few stations it is nearly collinear with the wobble.
     """
-    design, target, ridge = plain_system(readings, orders)
     weights = np.sqrt(readings.turns)
-    rows, rhs = design * weights[:, None], target * weights
-    if ridge is not None:
-        rows, rhs = np.vstack([rows, ridge]), np.append(rhs, 0.0)
-    solution = np.linalg.lstsq(rows, rhs, rcond=None)[0]
-    last = solution[-1] if ridge is not None else None
+    progress = None if readings.progress is None else readings.progress.tobytes()
+    design, solver = _solver(readings.angles_deg.tobytes(), progress, weights.tobytes(), orders, readings.step_mm)
+    target = readings.values_mm
+    solution = solver @ (target * weights)
+    last = solution[-1] if progress is not None else None
     return PlainFit(
         constant_mm=float(solution[0]),
         coefficients_mm=solution[1 : 1 + 2 * orders],
@@ -54,15 +54,23 @@ def fit_orders(readings: Readings, *, orders: int) -> PlainFit:
     )
 
 
-def plain_system(readings: Readings, orders: int) -> tuple[FloatArray, FloatArray, FloatArray | None]:
-    """Return design (n, p), target (n,) and the ridge row for the drift, if any."""
-    columns = [np.ones((1, readings.values_mm.size)), harmonics(readings.angles_deg, orders)]
-    if readings.progress is None:
-        return np.concatenate(columns).T, readings.values_mm, None
-    design = np.concatenate([*columns, readings.progress[None, :]]).T
-    ridge = np.zeros((1, design.shape[1]))
-    ridge[0, -1] = max(rounding_sd(readings.step_mm), TYPICAL_NOISE_MM) / _DRIFT_SD_MM
-    return design, readings.values_mm, ridge
+@lru_cache(maxsize=256)
+def _solver(
+    angles: bytes, progress: bytes | None, weights: bytes, orders: int, step_mm: float
+) -> tuple[FloatArray, FloatArray]:
+    """Return the design (n, p) of a set-up and what solves it for weighted readings (p, n): it knows no reading."""
+    angles_deg = np.frombuffer(angles)
+    columns = [np.ones((1, angles_deg.size)), harmonics(angles_deg, orders)]
+    if progress is not None:
+        columns.append(np.frombuffer(progress)[None, :])
+    design = np.concatenate(columns).T
+    rows = design * np.frombuffer(weights)[:, None]
+    if progress is not None:
+        ridge = np.zeros((1, design.shape[1]))
+        ridge[0, -1] = max(rounding_sd(step_mm), TYPICAL_NOISE_MM) / _DRIFT_SD_MM
+        rows = np.vstack([rows, ridge])
+    solver: FloatArray = np.linalg.pinv(rows)[:, : angles_deg.size]
+    return design, solver
 
 
 def order_of(coefficients: FloatArray, order: int, ratio: float) -> tuple[float, float]:

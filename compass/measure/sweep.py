@@ -19,11 +19,11 @@ from compass.ground.uncertainty import (
     normal_draws,
     rounding_sd,
 )
-from compass.measure.jumps import SPOILT, find_jumps
 from compass.measure.plain_fit import fit_orders, order_count, order_of, plain_residuals
 from compass.measure.profile import GRID_DEG, Prior, Profile, Readings, estimate_profile, scaled
 
 MIN_STATIONS: Final = 4
+SPOILT: Final = 0.5  # a reading is called a jump where it is likelier spoilt than not
 STEADY_GRADUATIONS: Final = 2.0  # closing error and turns; brief 2
 STEADY_SHARE_OF_LIMIT: Final = 0.2  # brief 2
 COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
@@ -109,16 +109,14 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | No
     if _ranges_slip([float(np.ptp(t.readings_mm)) for t in turns if t.readings_mm.size]):
         flags.append("unit_slip")
 
-    orders = order_count(stations)
-    jumps = find_jumps(readings, orders=orders, graduation_mm=first.graduation_mm)
-    kept = _without(readings, jumps)
-    profile = estimate_profile(kept, prior=FACE)
-    # What the plain fit with its few figures could not name, the profile may: it knows what faces look like.
-    also: BoolArray = np.zeros(kept.angles_deg.size, dtype=bool) if profile.spoilt is None else profile.spoilt > SPOILT
-    jumps_deg = tuple(sorted({wrap_deg(float(a)) for a in (*readings.angles_deg[jumps], *kept.angles_deg[also])}))
+    profile = estimate_profile(readings, prior=FACE)
+    nothing = np.zeros(readings.angles_deg.size)
+    jumps: BoolArray = (nothing if profile.spoilt is None else profile.spoilt) > SPOILT
+    jumps_deg = tuple(sorted({wrap_deg(float(a)) for a in readings.angles_deg[jumps]}))
     if not spec.broken_by_design:
         flags.extend(f"lone_jump:{angle:g}" for angle in jumps_deg)
-    fit = fit_orders(_without(kept, also), orders=orders)
+    orders = order_count(stations)
+    fit = fit_orders(_without(readings, jumps), orders=orders)
     added = (thickness or unmeasured_thickness()) if first.surface is Surface.ROTOR_INBOARD else None
     tir = _tir(profile, added, ratio=ratio, shape_ratio=shape_ratio, sweep=first)
     vector, covariance = profile.first_order(radius_ratio=ratio)
