@@ -82,13 +82,16 @@ def even_draws(*, stream: int, rows: int = DRAWS) -> FloatArray:
 def estimate_from_draws(
     draws: FloatArray, *, budget_parts: tuple[float, float, float], widened: float = 1.0
 ) -> Estimate:
-    """Summarise posterior ``draws`` (k,) of a quantity by its median and the U that holds 95 % of them.
+    """Summarise posterior ``draws`` (k, even) of a quantity by its median and the U that holds 95 % of them.
 
     ``budget_parts`` are noise, rounding and instrument, mm; ``widened`` makes up for what the model leaves out.
     """
-    value = float(np.median(draws))
-    distance = np.abs(draws - value)
-    u_expanded = widened * float(np.quantile(distance, COVERAGE))
+    middle = draws.size // 2
+    value = float(np.partition(draws, (middle - 1, middle))[middle - 1 : middle + 1].mean())
+    reach = COVERAGE * (draws.size - 1)
+    below, share = int(reach), reach - int(reach)
+    near, far = np.partition(np.abs(draws - value), (below, below + 1))[below : below + 2].tolist()
+    u_expanded = widened * (near + share * (far - near))
     return Estimate(
         value_mm=value,
         expanded_mm=u_expanded,

@@ -196,18 +196,26 @@ def _solve(evidence: Sequence[VectorEvidence], states: Sequence[str]) -> _Soluti
 
 def variance_of(evidence: Sequence[VectorEvidence], seating_mm: float) -> FloatArray:
     """Return the covariance of all vectors (2n, 2n): that of each, plus the seating that one mounting shares."""
+    own, shared = variances_of(evidence)
+    return own + (seating_mm / 2) ** 2 / 2 * shared
+
+
+def variances_of(evidence: Sequence[VectorEvidence]) -> tuple[FloatArray, FloatArray]:
+    """Return what the covariance is made of, each (2n, 2n): the vectors' own, and what a seating's variance adds to.
+
+    TIR = 2A, split over two components; a bare hub face is not mounted, so it does not seat.
+    """
     count = len(evidence)
-    variance = np.zeros((2 * count, 2 * count))
-    # TIR = 2A, split over two components; a bare hub face is not mounted, so it does not seat.
-    seating = np.eye(2) * (seating_mm / 2) ** 2 / 2
+    own, shared = np.zeros((2 * count, 2 * count)), np.zeros((2 * count, 2 * count))
     for i, one in enumerate(evidence):
-        here = slice(2 * i, 2 * i + 2)
-        variance[here, here] = one.covariance + np.eye(2) * 1e-12 + (seating if one.rotor else 0.0)
-        for k, other in enumerate(evidence[:i]):
-            if one.rotor and other.rotor and one.mounting and one.mounting == other.mounting:
-                there = slice(2 * k, 2 * k + 2)
-                variance[here, there] = variance[there, here] = seating
-    return variance
+        own[2 * i : 2 * i + 2, 2 * i : 2 * i + 2] = one.covariance
+        own[2 * i, 2 * i] += 1e-12
+        own[2 * i + 1, 2 * i + 1] += 1e-12
+        for k, other in enumerate(evidence[: i + 1]):
+            if one.rotor and other.rotor and (i == k or (one.mounting and one.mounting == other.mounting)):
+                for at in (0, 1):
+                    shared[2 * i + at, 2 * k + at] = shared[2 * k + at, 2 * i + at] = 1.0
+    return own, shared
 
 
 def rows_of(evidence: VectorEvidence, states: Sequence[str]) -> FloatArray:

@@ -8,6 +8,7 @@ faces gives two thin places a turn.
 import math
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -102,24 +103,24 @@ def _rubbing(t: FloatArray, z: FloatArray) -> tuple[float, tuple[float, float]]:
 
     f is how far a released pad stands back, as a share of the runout: nothing is known of it, so a few are tried.
     """
-    best, wear = float(t @ t), (0.0, 0.0)
+    whole = float(t @ t)
+    best, wear = whole, (0.0, 0.0)
+    furthest = float(np.abs(z).max())
     for share in _STANDS_BACK:
-        back = share * float(np.abs(z).max())
-        features = np.array([-np.maximum(0, z - back), -np.maximum(0, -z - back)])
+        features = -np.maximum(0, np.stack([z, -z]) - share * furthest)
         centred = features - features.mean(axis=1, keepdims=True)
-        for chosen in ((0,), (1,), (0, 1)):
-            # t and the features are centred, so the constant drops out of the normal equations.
-            kept = centred[list(chosen)]
-            square, product = kept @ kept.T, kept @ t
-            if abs(float(np.linalg.det(square))) < 1e-30:
-                continue
-            weights = np.linalg.solve(square, product)
-            if (weights < 0).any():
-                continue
-            left = float(t @ t - weights @ product)
-            if left < best:
-                given = dict(zip(chosen, weights.tolist(), strict=True))
-                best, wear = left, (given.get(0, 0.0), given.get(1, 0.0))
+        # t and the features are centred, so the constant drops out of the normal equations.
+        (one, both), (_, two) = (centred @ centred.T).tolist()
+        first, second = (centred @ t).tolist()
+        det = one * two - both * both
+        tried = [(first / one, 0.0)] if one > 1e-30 else []
+        tried += [(0.0, second / two)] if two > 1e-30 else []
+        if det > 1e-30:
+            tried.append(((first * two - second * both) / det, (second * one - first * both) / det))
+        for outer, inner in tried:
+            left = whole - outer * first - inner * second
+            if outer >= 0 and inner >= 0 and left < best:
+                best, wear = left, (outer, inner)
     return best, wear
 
 
@@ -128,15 +129,25 @@ def _near_rubbing(centre_deg: float, angles_deg: FloatArray, z: FloatArray) -> b
     return any(abs(difference_deg(centre_deg, place)) <= _NEAR_DEG for place in places)
 
 
-def _patch(angles_deg: FloatArray, t: FloatArray) -> tuple[float, float, bool]:
-    """Fit a bump or hollow of a pad's width; return the squares left, its middle, and whether it is a hollow."""
-    centres = np.arange(0, 360, 5.0)
+@lru_cache(maxsize=64)
+def _bumps(angles: bytes) -> tuple[FloatArray, tuple[tuple[FloatArray, FloatArray], ...]]:
+    """Return where a pad could have stood, and for every width its bump at the stations (centres, n) with its size."""
+    angles_deg, centres = np.frombuffer(angles), np.arange(0, 360, 5.0)
     away = np.abs((angles_deg[None, :] - centres[:, None] + 180) % 360 - 180)
-    best, place, hollow = float(t @ t), 0.0, False
+    bumps = []
     for width in _PATCH_WIDTHS_DEG:
         bump = np.exp(-0.5 * (away / (width / 2)) ** 2)
         bump = bump - bump.mean(axis=1, keepdims=True)
-        gain = (bump @ t) ** 2 / np.maximum((bump**2).sum(axis=1), 1e-12)
+        bumps.append((bump, np.maximum((bump**2).sum(axis=1), 1e-12)))
+    return centres, tuple(bumps)
+
+
+def _patch(angles_deg: FloatArray, t: FloatArray) -> tuple[float, float, bool]:
+    """Fit a bump or hollow of a pad's width; return the squares left, its middle, and whether it is a hollow."""
+    centres, bumps = _bumps(angles_deg.tobytes())
+    best, place, hollow = float(t @ t), 0.0, False
+    for bump, size in bumps:
+        gain = (bump @ t) ** 2 / size
         k = int(np.argmax(gain))
         if float(t @ t) - gain[k] < best:
             best, place, hollow = float(t @ t) - float(gain[k]), float(centres[k]), bool(bump[k] @ t < 0)

@@ -77,18 +77,12 @@ def draw_corner(measured: Measured) -> CornerDraws:
 
 
 def ranges(first: ComplexArray, shape_mm: FloatArray | None) -> FloatArray:
-    """Return TIR (n,) of first orders (n,) beside shapes (angles, m), m dividing n; None where there is no shape."""
+    """Return TIR (n,) of first orders (n,) beside shapes (angles, n); None where there is no shape."""
     if shape_mm is None:
         return 2 * np.abs(first)
-    cos, sin = _columns(1)[:, :1], _columns(1)[:, 1:2]
-    re, im = first.real.astype(np.float32), first.imag.astype(np.float32)
-    widths = np.empty(first.size)
-    rows = shape_mm.shape[1]
-    for start in range(0, first.size, rows):
-        block = slice(start, start + rows)
-        curve = shape_mm + cos * re[block]
-        curve += sin * im[block]
-        widths[block] = curve.max(axis=0) - curve.min(axis=0)
+    curve = _columns(1)[:, :2] @ np.stack([first.real, first.imag]).astype(np.float32)
+    curve += shape_mm
+    widths: FloatArray = (curve.max(axis=0) - curve.min(axis=0)).astype(np.float64)
     return widths
 
 

@@ -70,8 +70,8 @@ class Remedy:
 
 def points(draws: FloatArray) -> tuple[float, float, float]:
     """Return the 5, 50 and 95 % points."""
-    ordered = np.sort(draws)
-    low, middle, high = (float(ordered[round(p * (ordered.size - 1))]) for p in POINTS)
+    places = [round(p * (draws.size - 1)) for p in POINTS]
+    low, middle, high = np.partition(draws, places)[places].tolist()
     return low, middle, high
 
 

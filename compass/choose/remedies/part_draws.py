@@ -17,7 +17,7 @@ import numpy as np
 
 from compass.ground.arrays import ComplexArray, FloatArray, IntArray
 from compass.ground.uncertainty import DRAWS, normal_draws
-from compass.measure.separation import SEATING, VectorEvidence, rows_of, variance_of
+from compass.measure.separation import SEATING, VectorEvidence, rows_of, variances_of
 
 ROWS: Final = DRAWS  # of a prediction: as many as of the profiles they meet
 # Amplitude of one component, mm, beside its prior weight: mostly small tilts, now and then a bad part. Our estimate.
@@ -45,21 +45,26 @@ def draw_parts(evidence: Sequence[VectorEvidence]) -> Parts:
     states = [] if clean else list(dict.fromkeys(e.mounting for e in used))
     scales, log_prior, seating = _alternatives(len(states))
     if used:
-        means, roots, log_weight = _posteriors(used, states, scales, seating)
+        means, covariance, log_weight = _posteriors(used, states, scales, seating)
         log_weight = log_weight + log_prior
     else:
-        means, roots, log_weight = np.zeros_like(scales), scales[:, :, None] * np.eye(scales.shape[1]), log_prior
+        means, covariance, log_weight = (
+            np.zeros_like(scales),
+            scales[:, :, None] ** 2 * np.eye(scales.shape[1]),
+            log_prior,
+        )
     weight = np.exp(log_weight - log_weight.max())
     weight /= weight.sum()
     last = np.round(np.cumsum(weight) * ROWS).astype(int)
     last[-1] = ROWS
+    share = np.diff(last, prepend=0)
+    taken = np.flatnonzero(share)
+    values, vectors = np.linalg.eigh(covariance[taken])
+    roots = vectors * np.sqrt(np.maximum(values, 0.0))[:, None, :]
+    which = np.repeat(np.arange(taken.size), share[taken])
     z = normal_draws(means.shape[1], stream=80, rows=ROWS)
-    x, seat_mm, first = np.empty_like(z), np.empty(ROWS), 0
-    for j in np.flatnonzero(np.diff(last, prepend=0)):
-        rows = slice(first, int(last[j]))
-        x[rows] = means[j] + z[rows] @ roots[j].T
-        seat_mm[rows] = seating[j]
-        first = int(last[j])
+    x = means[taken][which] + np.einsum("kq,kpq->kp", z, roots[which])
+    seat_mm = seating[taken][which]
     # Alternatives stand in blocks: shuffled, or they would meet those of other estimates row by row.
     x, seat_mm = x[_shuffled()], seat_mm[_shuffled()]
     # TIR = 2A, split over two components (brief 2: how repeatably the rotor seats).
@@ -93,11 +98,11 @@ def _alternatives(states: int) -> tuple[FloatArray, FloatArray, FloatArray]:
 def _posteriors(
     evidence: Sequence[VectorEvidence], states: Sequence[str], scales: FloatArray, seating: FloatArray
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Return posterior means (j, p), roots of the covariances (j, p, p) and log evidence (j,)."""
+    """Return posterior means (j, p), covariances (j, p, p) and log evidence (j,)."""
     design = np.concatenate([rows_of(e, states) for e in evidence])
     target = np.array([part for e in evidence for part in (e.vector.real, e.vector.imag)])
-    variances = {seat: variance_of(evidence, seat) for seat in dict.fromkeys(seating.tolist())}
-    variance = np.array([variances[seat] for seat in seating.tolist()])  # (j, 2n, 2n)
+    own, shared = variances_of(evidence)
+    variance = own + ((seating / 2) ** 2 / 2)[:, None, None] * shared  # (j, 2n, 2n)
     cross = design[None] * scales[:, None, :] ** 2  # X Σ, (j, 2n, p)
     total = variance + cross @ design.T
     factor = np.linalg.cholesky(total)
@@ -107,6 +112,4 @@ def _posteriors(
     covariance = scales[:, :, None] ** 2 * np.eye(scales.shape[1]) - np.swapaxes(gain, 1, 2) @ gain
     log_det = 2 * np.log(np.diagonal(factor, axis1=1, axis2=2)).sum(axis=1)
     log_evidence = -0.5 * (log_det + (off**2).sum(axis=(1, 2)))
-    values, vectors = np.linalg.eigh(covariance)
-    roots = vectors * np.sqrt(np.maximum(values, 0.0))[:, None, :]
-    return means, roots, log_evidence
+    return means, covariance, log_evidence
