@@ -67,13 +67,15 @@ def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple
     ):
         return ()
     draws = draw_corner(measured)
-    return tuple(_remedy(Question(code, measured, draws, shop, None, kind)) for code in REMEDIES)
+    return tuple(_remedy(Question(code, measured, draws, shop, None, kind), shop) for code in REMEDIES)
 
 
-def _remedy(question: Question) -> Remedy:
-    code, draws, shop = question.remedy, question.draws, question.shop
+def _remedy(question: Question, shop: Shop) -> Remedy:
+    code, draws = question.remedy, question.draws
     refused = forbidden_by(question, foretold=False)
     outcome = PREDICTIONS[code](draws, shop) if not refused or code == "none" else None
+    if refused and outcome is None:
+        return _untold(code, shop, refused)
     foretold = replace(question, outcome=outcome)
     if not refused:
         refused = forbidden_by(foretold, foretold=True)

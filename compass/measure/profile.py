@@ -85,15 +85,20 @@ class Profile:
     spoilt: FloatArray | None = None  # (n,): how likely each reading is one that its neighbours know nothing of
 
     def curves_mm(self, *, radius_ratio: float = 1.0) -> FloatArray:
-        """Return the drawn profiles on the grid, shape (k, GRID points), without their constant.
+        """Return the drawn profiles on the grid, shape (GRID points, k), single precision, without their constant.
 
         ``radius_ratio`` is r_m/r: order n scales with its n-th power (brief 2).
         """
         basis = _grid_basis()
         if radius_ratio != 1.0:
-            basis = basis * _scales(radius_ratio)[:, None]
-        curves: FloatArray = self.coefficients_mm @ basis
+            basis = basis * _scales(radius_ratio).astype(np.float32)
+        curves: FloatArray = basis @ self.coefficients_mm.T.astype(np.float32)
         return curves
+
+    def extremes_mm(self, *, radius_ratio: float = 1.0) -> tuple[FloatArray, FloatArray]:
+        """Return the lowest and the highest place of every drawn profile (k,), without its constant."""
+        curves = self.curves_mm(radius_ratio=radius_ratio)
+        return curves.min(axis=0).astype(np.float64), curves.max(axis=0).astype(np.float64)
 
     def curves_at_mm(self, angles_deg: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
         """Evaluate every draw at hub angles (n,), without its constant, shape (k, n)."""
@@ -172,7 +177,8 @@ def _scales(radius_ratio: float) -> FloatArray:
 
 @cache
 def _grid_basis() -> FloatArray:
-    return harmonics(np.arange(0, 360, GRID_DEG), ORDERS)
+    """Return cos and sin columns of all orders on the grid (points, 2·ORDERS), single precision."""
+    return np.ascontiguousarray(harmonics(np.arange(0, 360, GRID_DEG), ORDERS).T, dtype=np.float32)
 
 
 def estimate_profile(readings: Readings, *, prior: Prior, stream: int = 0) -> Profile:

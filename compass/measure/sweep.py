@@ -262,11 +262,15 @@ def _without(readings: Readings, jumps: BoolArray) -> Readings:
 
 
 def _tir(profile: Profile, added: Profile | None, *, ratio: float, shape_ratio: float, sweep: Sweep) -> Estimate:
-    curves = profile.curves_mm(radius_ratio=shape_ratio)
-    if added is not None:
+    if added is None:
+        low, high = profile.extremes_mm(radius_ratio=shape_ratio)
+        draws = high - low
+    else:
         grid_deg = np.arange(0, 360, GRID_DEG) + profile.frame_deg
-        curves = curves + added.curves_at_mm(grid_deg, radius_ratio=ratio)
-    draws = np.ptp(curves, axis=1) * (ratio / shape_ratio if shape_ratio == 1.0 else 1.0)
+        curves = profile.curves_mm(radius_ratio=shape_ratio) + added.curves_at_mm(grid_deg, radius_ratio=ratio).T
+        draws = np.ptp(curves, axis=0).astype(np.float64)
+    if shape_ratio == 1.0:
+        draws = draws * ratio
     if sweep.instrument_error_mm:
         # Once to a difference of two readings (brief 2: E/√3).
         draws = np.abs(draws + ratio * sweep.instrument_error_mm * even_draws(stream=1))

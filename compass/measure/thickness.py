@@ -77,10 +77,9 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
     grid_deg = np.arange(0.0, 360.0 + GRID_DEG / 2, GRID_DEG)
     profiles = _profiles(measured)
     for profile in profiles:
-        drawn = profile.curves_mm()
-        lowest = drawn.min(axis=1)
+        lowest, highest = profile.extremes_mm()
         lows.append(profile.constant_mm + lowest)
-        ranges.append(drawn.max(axis=1) - lowest)
+        ranges.append(highest - lowest)
         curves.append(profile.constant_mm.mean() + profile.mean_at_mm(grid_deg))
         noise = max(noise, profile.noise_mm)
 
