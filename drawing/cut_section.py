@@ -2,13 +2,12 @@
 
 from dataclasses import dataclass
 from typing import Final
-from xml.etree import ElementTree as Tree
 
 import numpy as np
 
 from compass.ground.angles import stud_deg
 from compass.ground.arrays import FloatArray
-from drawing.svg import element, path, picture, text
+from drawing.svg import Element, element, path, picture, text
 
 WIDTH: Final = 520.0
 HEIGHT: Final = 420.0
@@ -60,7 +59,7 @@ def draw_section(section: CutSection, *, labels: dict[str, str], title: str) -> 
     angles = np.arange(0, 360.01, 5.0)
     top = [(x(float(a)), out(float(v))) for a, v in zip(angles, _round(section.outboard_mm, angles), strict=True)]
     low = [(x(float(a)), inn(float(v))) for a, v in zip(angles, _round(section.inboard_mm, angles), strict=True)]
-    drawn: list[Tree.Element] = [_hatching(), path([*top, *reversed(low)], closed=True, class_="stock")]
+    drawn: list[Element] = [_hatching(), path([*top, *reversed(low)], closed=True, class_="stock")]
     final_out, final_in = out(out_plane), inn(in_plane)
     if section.out_mm:
         drawn.append(
@@ -102,7 +101,7 @@ def _round(values: FloatArray, angles: FloatArray) -> FloatArray:
     return curve
 
 
-def _hatching() -> Tree.Element:
+def _hatching() -> Element:
     line = element("path", d="M0 0L0 6", class_="cut-line")
     pattern = element(
         "pattern", line, id="cut-hatch", width=5, height=6, patternUnits="userSpaceOnUse", patternTransform="rotate(35)"

@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass
 from typing import Final
-from xml.etree import ElementTree as Tree
 
-from drawing.svg import element, path, picture, text
+from drawing.svg import Element, element, path, picture, text
 
 WIDTH: Final = 1240.0
 _ROW: Final = 30.0
@@ -35,7 +34,7 @@ def draw_day(blocks: list[Block], rows: list[tuple[str, str]], *, now_hour: floa
     def at(hour: float) -> float:
         return _LEFT + (hour - opens) / (shuts - opens) * (WIDTH - _LEFT - 4)
 
-    drawn: list[Tree.Element] = []
+    drawn: list[Element] = []
     for hour in range(int(opens), int(shuts) + 1):
         drawn.append(path([(at(hour), _TOP - 4), (at(hour), height)], class_="day-hour"))
         drawn.append(text(f"{hour}", at(hour) + 3, 9, class_="day-label"))

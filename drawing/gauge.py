@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass
 from typing import Final
-from xml.etree import ElementTree as Tree
 
-from drawing.svg import element, path, picture, text
+from drawing.svg import Element, element, path, picture, text
 
 GAUGE_WIDTH: Final = 200.0
 
@@ -32,7 +31,7 @@ def draw_gauge(gauge: Gauge, *, labels: dict[str, str], title: str) -> str:
         return max((mm - low) / (high - low), 0.0) * GAUGE_WIDTH
 
     top, tall = 24.0, 17.0
-    drawn: list[Tree.Element] = [
+    drawn: list[Element] = [
         element("rect", x=0, y=top, width=x(gauge.discard), height=tall, class_="gone"),
     ]
     pale = gauge.machine_to if gauge.machine_to is not None else gauge.discard

@@ -1,10 +1,10 @@
 """The small rose: one corner's state at a glance, told by shape and pattern before colour."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
-from xml.etree import ElementTree as Tree
 
-from drawing.svg import element, on_circle, path, picture
+from drawing.svg import Element, element, on_circle, path, picture
 
 SIZE: Final = 48.0
 _CENTRE: Final = SIZE / 2
@@ -20,9 +20,10 @@ class Glance:
     stop: bool = False
 
 
+@lru_cache(maxsize=4096)
 def draw_mini(glance: Glance, *, title: str) -> str:
     """Return the SVG: outer ring runout, inner ring thickness, needle to the high spot when runout matters."""
-    drawn: list[Tree.Element] = [
+    drawn: list[Element] = [
         element("circle", cx=_CENTRE, cy=_CENTRE, r=20, class_=f"mini-ring {glance.runout}"),
         element("circle", cx=_CENTRE, cy=_CENTRE, r=11, class_=f"mini-core {glance.thickness}"),
     ]

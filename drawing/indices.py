@@ -5,13 +5,12 @@ What lies together on the left stayed with the hub; what lies together on the ri
 
 from dataclasses import dataclass
 from typing import Final
-from xml.etree import ElementTree as Tree
 
 import numpy as np
 
 from compass.ground.angles import stud_deg
 from compass.ground.arrays import FloatArray
-from drawing.svg import element, on_circle, path, picture, text
+from drawing.svg import Element, element, on_circle, path, picture, text
 
 SIZE: Final = 520.0
 _R: Final = 84.0
@@ -34,7 +33,7 @@ def draw_overlay(swept: list[Swept], *, studs: int, captions: tuple[str, str], t
     """Return the SVG of both circles with a legend; every index has its own dash, so colour is not needed."""
     reach = max(float(np.abs(s.values_mm).max()) for s in swept)
     per_mm = _REACH / max(reach, 1e-6)
-    drawn: list[Tree.Element] = []
+    drawn: list[Element] = []
     for (cx, cy), caption, turned_back in ((_LEFT, captions[0], False), (_RIGHT, captions[1], True)):
         drawn.append(element("circle", cx=cx, cy=cy, r=_R + _REACH + 6, class_="ring-face"))
         drawn.append(element("circle", cx=cx, cy=cy, r=_R, class_="zero-line"))
@@ -57,7 +56,7 @@ def _at(cx: float, cy: float, angle: float, radius: float) -> tuple[float, float
     return cx + x, cy + y
 
 
-def _studs(cx: float, cy: float, studs: int) -> list[Tree.Element]:
+def _studs(cx: float, cy: float, studs: int) -> list[Element]:
     drawn = []
     for stud in range(1, studs + 1):
         x, y = _at(cx, cy, stud_deg(stud, studs), 34.0)

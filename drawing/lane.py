@@ -3,12 +3,11 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final, TypeAlias
-from xml.etree import ElementTree as Tree
 
 import numpy as np
 
 from compass.ground.arrays import FloatArray
-from drawing.svg import Point, element, path, picture
+from drawing.svg import Element, Point, element, path, picture
 
 TRACE_WIDTH: Final = 230.0
 TRACE_HEIGHT: Final = 84.0
@@ -37,7 +36,7 @@ def draw_lane_trace(trace: LaneTrace, *, reach_mm: float, title: str) -> str:
 
     half = trace.limit_mm / 2
     band = element("rect", x=0, y=middle - half * per_mm, width=TRACE_WIDTH, height=2 * half * per_mm, class_="band")
-    drawn: list[Tree.Element] = [band]
+    drawn: list[Element] = [band]
     for edge in (half, -half):
         drawn += [
             path([at(0, edge + gap / per_mm), at(_STEPS - 1, edge + gap / per_mm)], class_="limit-line")

@@ -1,12 +1,11 @@
 """Shake over the orders of the wheel: braked and not, with orders 1 and 2 marked."""
 
 from typing import Final
-from xml.etree import ElementTree as Tree
 
 import numpy as np
 
 from compass.ground.arrays import FloatArray
-from drawing.svg import path, picture, text
+from drawing.svg import Element, path, picture, text
 
 WIDTH: Final = 560.0
 HEIGHT: Final = 170.0
@@ -22,7 +21,7 @@ def draw_orders(
     curves = [c[shown] for c in (braked, free) if c is not None]
     top = max((float(c.max()) for c in curves), default=1.0) or 1.0
     x = orders[shown] / _MOST_ORDER * (WIDTH - 20) + 10
-    drawn: list[Tree.Element] = [path([(10, _BOTTOM), (WIDTH - 10, _BOTTOM)], class_="orders-axis")]
+    drawn: list[Element] = [path([(10, _BOTTOM), (WIDTH - 10, _BOTTOM)], class_="orders-axis")]
     for order in (1, 2, 3, 4):
         at = order / _MOST_ORDER * (WIDTH - 20) + 10
         drawn.append(path([(at, 12), (at, _BOTTOM + 5)], class_=f"orders-mark{' wheel' if order < 3 else ''}"))

@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass
 from typing import Final
-from xml.etree import ElementTree as Tree
 
-from drawing.svg import path, picture, text
+from drawing.svg import Element, path, picture, text
 
 WIDTH: Final = 560.0
 HEIGHT: Final = 150.0
@@ -26,7 +25,7 @@ def draw_outlay(lines: tuple[OutlayLine, ...], *, over_km: float, ends: tuple[st
     def at(km: float, money: float) -> tuple[float, float]:
         return _LEFT + km / over_km * (_RIGHT - _LEFT), _BOTTOM - money / most * (_BOTTOM - _TOP)
 
-    drawn: list[Tree.Element] = [path([(_LEFT, _BOTTOM), (_RIGHT, _BOTTOM)], class_="outlay-axis")]
+    drawn: list[Element] = [path([(_LEFT, _BOTTOM), (_RIGHT, _BOTTOM)], class_="outlay-axis")]
     labels = []
     for number, line in enumerate(lines):
         points = [at(0.0, 0.0)]

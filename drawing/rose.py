@@ -3,7 +3,6 @@
 import math
 from dataclasses import dataclass
 from typing import Final
-from xml.etree import ElementTree as Tree
 
 import numpy as np
 
@@ -11,7 +10,7 @@ from compass.evidence.records import Spec
 from compass.ground.angles import nearest_stud, stud_deg
 from drawing.curves import Curve
 from drawing.setting import Setting, draw_setting
-from drawing.svg import Point, element, group, hatching, number, on_circle, path, picture, runs_beyond, text
+from drawing.svg import Element, Point, element, group, hatching, number, on_circle, path, picture, runs_beyond, text
 
 SIZE: Final = 520.0
 _CENTRE: Final = SIZE / 2
@@ -49,7 +48,7 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     scale = _RIM / edge_mm
     zero = spec.measuring_radius_mm * scale
     factor = _factor([curve for curve in (rose.runout, rose.before) if curve is not None], scale)
-    layers: list[Tree.Element] = [hatching("rose"), _iron(spec, scale, zero)]
+    layers: list[Element] = [hatching("rose"), _iron(spec, scale, zero)]
     wheel = [*_studs(rose), *_station_ticks(rose)]
     if rose.setting is None:
         wheel.insert(0, _thickness_ring(rose.thickness))
@@ -79,7 +78,7 @@ def _factor(curves: list[Curve], scale: float) -> int:
     return int(max(step * power for step in (1, 1.5, 2, 3, 4, 5, 6, 8) if step * power <= raw * 1.0001))
 
 
-def _iron(spec: Spec, scale: float, zero: float) -> Tree.Element:
+def _iron(spec: Spec, scale: float, zero: float) -> Element:
     inner = (spec.swept_inner_radius_mm or spec.measuring_radius_mm * 0.66) * scale
     rings = [
         (_RIM + 14, "ring-out"),
@@ -92,7 +91,7 @@ def _iron(spec: Spec, scale: float, zero: float) -> Tree.Element:
     return group(circles, class_="iron")
 
 
-def _upright(content: str, at: Point, rose: Rose, **attributes: str) -> Tree.Element:
+def _upright(content: str, at: Point, rose: Rose, **attributes: str) -> Element:
     """Write a label that stays upright while the wheel turns; the script turns it by the same data."""
     x, y = at
     return text(
@@ -106,7 +105,7 @@ def _upright(content: str, at: Point, rose: Rose, **attributes: str) -> Tree.Ele
     )
 
 
-def _studs(rose: Rose) -> list[Tree.Element]:
+def _studs(rose: Rose) -> list[Element]:
     drawn = []
     marked = None
     if rose.runout is not None and rose.runout.mark_deg is not None:
@@ -119,7 +118,7 @@ def _studs(rose: Rose) -> list[Tree.Element]:
     return drawn
 
 
-def _station_ticks(rose: Rose) -> list[Tree.Element]:
+def _station_ticks(rose: Rose) -> list[Element]:
     drawn = []
     for k, angle in enumerate(rose.stations_deg):
         here = " current" if k == rose.current else ""
@@ -134,7 +133,7 @@ def _station_ticks(rose: Rose) -> list[Tree.Element]:
     return drawn
 
 
-def _indicator(rose: Rose) -> list[Tree.Element]:
+def _indicator(rose: Rose) -> list[Element]:
     """Draw where the instrument stands: always at the top, with the number of the station it reads."""
     arrow = element("path", d=f"M{number(_CENTRE)} 36l-11 -15h7v-17h8v17h7Z", class_="indicator")
     if rose.current is None:
@@ -142,13 +141,13 @@ def _indicator(rose: Rose) -> list[Tree.Element]:
     return [arrow, text(str(rose.current + 1), _CENTRE + 30, 18, class_="at-label")]
 
 
-def _runout(curve: Curve, zero: float, per_mm: float, *, hatched: bool) -> list[Tree.Element]:
+def _runout(curve: Curve, zero: float, per_mm: float, *, hatched: bool) -> list[Element]:
     half = curve.limit_mm / 2
 
     def at(angle: float, value: float) -> Point:
         return on_circle(angle, zero + value * per_mm, centre=_CENTRE)
 
-    drawn: list[Tree.Element] = []
+    drawn: list[Element] = []
     if curve.state == "too_close":
         drawn.append(
             element(
@@ -187,13 +186,13 @@ def _runout(curve: Curve, zero: float, per_mm: float, *, hatched: bool) -> list[
     return drawn
 
 
-def _outline(curve: Curve, zero: float, per_mm: float, *, class_: str) -> Tree.Element:
+def _outline(curve: Curve, zero: float, per_mm: float, *, class_: str) -> Element:
     pairs = zip(curve.angles_deg, curve.values_mm, strict=True)
     points = [on_circle(float(a), zero + float(v) * per_mm, centre=_CENTRE) for a, v in pairs]
     return path(points, closed=True, class_=class_)
 
 
-def _rubbing(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
+def _rubbing(curve: Curve, zero: float, per_mm: float) -> list[Element]:
     """Fill where a released pad is reached: outside the zero circle the outboard one, inside it the inboard one."""
     drawn = []
     for first, last, _edge in runs_beyond(curve.values_mm, 0.0):
@@ -207,7 +206,7 @@ def _rubbing(curve: Curve, zero: float, per_mm: float) -> list[Tree.Element]:
     return drawn
 
 
-def _joint(joint: complex, left: complex) -> list[Tree.Element]:
+def _joint(joint: complex, left: complex) -> list[Element]:
     """Draw what is left, what the joint added, and what both made before, head to tail from the centre."""
     per_mm = _VECTORS / max(abs(left), abs(left + joint), 1e-6)
 
@@ -221,7 +220,7 @@ def _joint(joint: complex, left: complex) -> list[Tree.Element]:
     ]
 
 
-def _triangle(rose: Rose) -> list[Tree.Element]:
+def _triangle(rose: Rose) -> list[Element]:
     """Draw hub, rotor and their sum from the centre, head to tail: which of the two throws the disc."""
     if rose.hub is None or rose.rotor is None:
         return []
@@ -242,7 +241,7 @@ def _triangle(rose: Rose) -> list[Tree.Element]:
     ]
 
 
-def _needle(angle_deg: float, length: float) -> list[Tree.Element]:
+def _needle(angle_deg: float, length: float) -> list[Element]:
     tip = on_circle(angle_deg, length - 7, centre=_CENTRE)
     left = on_circle(angle_deg - 3.2, length - 26, centre=_CENTRE)
     right = on_circle(angle_deg + 3.2, length - 26, centre=_CENTRE)
@@ -254,7 +253,7 @@ def _needle(angle_deg: float, length: float) -> list[Tree.Element]:
     ]
 
 
-def _thickness_ring(curve: Curve | None) -> Tree.Element:
+def _thickness_ring(curve: Curve | None) -> Element:
     """Draw thickness as a ring whose width and shade follow the micrometer; unmeasured stays a dashed circle."""
     middle = _THICKNESS_IN + _THICKNESS_DEEP / 2
     if curve is None or not curve.values_mm.size:

@@ -2,11 +2,10 @@
 
 from dataclasses import dataclass
 from typing import Final
-from xml.etree import ElementTree as Tree
 
 import numpy as np
 
-from drawing.svg import element, on_circle, path, text
+from drawing.svg import Element, element, on_circle, path, text
 
 _PLATE_IN: Final = 84.0
 _PLATE_DEEP: Final = 15.0  # drawn width at the thick side; the thin side keeps a line
@@ -23,9 +22,9 @@ class Setting:
     thin_label: str = "thin"
 
 
-def draw_setting(setting: Setting, *, centre: float) -> list[Tree.Element]:
+def draw_setting(setting: Setting, *, centre: float) -> list[Element]:
     """Draw the rotor's own mark, which stood at stud 1, and the plate as a ring of its own taper."""
-    drawn: list[Tree.Element] = []
+    drawn: list[Element] = []
     if setting.thin_deg is not None:
         angles = np.arange(0, 361, 5)
         depth = _PLATE_DEEP * (1 - np.cos(np.radians(angles - setting.thin_deg))) / 2 + 1.5

@@ -1,9 +1,8 @@
 """A speed as a band on a scale: where in the drive the complaint is felt."""
 
 from typing import Final
-from xml.etree import ElementTree as Tree
 
-from drawing.svg import element, path, picture, text
+from drawing.svg import Element, element, path, picture, text
 
 WIDTH: Final = 560.0
 HEIGHT: Final = 40.0
@@ -18,7 +17,7 @@ def draw_speeds(low: float, high: float, *, per_step: float, steps: int, unit: s
         return 8 + min(max(speed, 0.0), most) / most * (WIDTH - 46)
 
     width = max(at(high) - at(low), 5.0)
-    drawn: list[Tree.Element] = [element("rect", x=at(low), y=_RULE - 8, width=width, height=8, class_="speed-band")]
+    drawn: list[Element] = [element("rect", x=at(low), y=_RULE - 8, width=width, height=8, class_="speed-band")]
     drawn.append(path([(8, _RULE), (WIDTH - 38, _RULE)], class_="speed-rule"))
     for step in range(steps + 1):
         x = at(step * per_step)

@@ -2,11 +2,10 @@
 
 from itertools import pairwise
 from typing import Final
-from xml.etree import ElementTree as Tree
 
 from compass.do.star_order import star_order
 from compass.ground.angles import stud_deg
-from drawing.svg import element, on_circle, path, picture, text
+from drawing.svg import Element, element, on_circle, path, picture, text
 
 SIZE: Final = 300.0
 _CENTRE: Final = SIZE / 2
@@ -18,7 +17,7 @@ def draw_star(studs: int, *, title: str) -> str:
     order = star_order(studs)
     places = [on_circle(stud_deg(stud, studs), _RING, centre=_CENTRE) for stud in order]
     size = 19.0 if studs <= 8 else 16.0
-    drawn: list[Tree.Element] = [
+    drawn: list[Element] = [
         element("circle", cx=_CENTRE, cy=_CENTRE, r=_RING, class_="ring-face"),
         element("circle", cx=_CENTRE, cy=_CENTRE, r=40, class_="ring-bore"),
     ]

@@ -1,29 +1,38 @@
-"""SVG elements without string building: escaping is the library's, numbers are rounded to a tenth of a unit."""
+"""SVG elements as escaped text: numbers are rounded to a tenth of a unit, nobody else puts angle brackets together."""
 
 import math
 from collections.abc import Iterable, Sequence
-from xml.etree import ElementTree as Tree
+from functools import cache
+from html import escape
 
 from compass.ground.arrays import FloatArray
 
 Point = tuple[float, float]
 
 
-def element(name: str, *children: Tree.Element | str, **attributes: str | float | None) -> Tree.Element:
+class Element(str):
+    """A serialised element; any other text is escaped when it becomes a child."""
+
+    __slots__ = ()
+
+
+def element(name: str, *children: str, **attributes: str | float | None) -> Element:
     """Make an element; ``class_`` becomes class, underscores become hyphens, None leaves an attribute out."""
-    made = Tree.Element(name)
-    for key, value in attributes.items():
-        if value is not None:
-            made.set(key.rstrip("_").replace("_", "-"), value if isinstance(value, str) else number(value))
-    for child in children:
-        if isinstance(child, str):
-            made.text = (made.text or "") + child
-        else:
-            made.append(child)
-    return made
+    told = "".join(
+        f' {_attribute(key)}="{escape(value) if isinstance(value, str) else number(value)}"'
+        for key, value in attributes.items()
+        if value is not None
+    )
+    inside = "".join(child if isinstance(child, Element) else escape(child, quote=False) for child in children)
+    return Element(f"<{name}{told}>{inside}</{name}>" if inside else f"<{name}{told} />")
 
 
-def group(children: Iterable[Tree.Element], **attributes: str | float | None) -> Tree.Element:
+@cache
+def _attribute(key: str) -> str:
+    return key.rstrip("_").replace("_", "-")
+
+
+def group(children: Iterable[Element], **attributes: str | float | None) -> Element:
     """Make a group of ``children``."""
     return element("g", *children, **attributes)
 
@@ -34,12 +43,12 @@ def number(value: float) -> str:
     return text[:-2] if text.endswith(".0") else text
 
 
-def text(content: str, x: float, y: float, **attributes: str | float | None) -> Tree.Element:
+def text(content: str, x: float, y: float, **attributes: str | float | None) -> Element:
     """Make a text element, its middle at x."""
     return element("text", content, x=x, y=y, **attributes)
 
 
-def path(points: Sequence[Point], *, closed: bool = False, **attributes: str | float | None) -> Tree.Element:
+def path(points: Sequence[Point], *, closed: bool = False, **attributes: str | float | None) -> Element:
     """Make a path through ``points``."""
     drawn = "M" + "L".join(f"{number(x)} {number(y)}" for x, y in points) + ("Z" if closed else "")
     return element("path", d=drawn, **attributes)
@@ -48,7 +57,7 @@ def path(points: Sequence[Point], *, closed: bool = False, **attributes: str | f
 def picture(
     width: float,
     height: float,
-    children: Iterable[Tree.Element],
+    children: Iterable[Element],
     *,
     title: str,
     **attributes: str | float | None,
@@ -62,10 +71,10 @@ def picture(
         role="img",
         **attributes,
     )
-    return Tree.tostring(drawn, encoding="unicode")
+    return str(drawn)
 
 
-def hatching(identifier: str) -> Tree.Element:
+def hatching(identifier: str) -> Element:
     """Return the definitions of the two patterns: oxide hatching for over, stipple for too close to call."""
     hatch = element(
         "pattern",

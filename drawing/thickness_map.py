@@ -2,14 +2,13 @@
 
 from dataclasses import dataclass
 from typing import Final
-from xml.etree import ElementTree as Tree
 
 import numpy as np
 
 from compass.evidence.records import Spec
 from compass.ground.angles import stud_deg
 from compass.ground.arrays import FloatArray
-from drawing.svg import element, group, hatching, on_circle, path, picture, text
+from drawing.svg import Element, element, group, hatching, on_circle, path, picture, text
 
 SIZE: Final = 520.0
 _CENTRE: Final = SIZE / 2
@@ -38,7 +37,7 @@ def draw_thickness_map(drawn_map: ThicknessMap, *, title: str, labels: tuple[str
     span = max(high - low, 1e-6)
     rows = np.argsort(drawn_map.radii_mm)
     edges = np.linspace(_HUB + 8, _RIM - 4, rows.size + 1)
-    drawn: list[Tree.Element] = [
+    drawn: list[Element] = [
         hatching("map"),
         element("circle", cx=_CENTRE, cy=_CENTRE, r=_RIM + 14, class_="ring-out"),
         element("circle", cx=_CENTRE, cy=_CENTRE, r=_RIM, class_="ring-face"),
@@ -67,9 +66,7 @@ def draw_thickness_map(drawn_map: ThicknessMap, *, title: str, labels: tuple[str
     return picture(SIZE, SIZE, drawn, title=title, class_="rose map")
 
 
-def _ring(
-    angles: FloatArray, values: FloatArray, low: float, span: float, inner: float, outer: float
-) -> list[Tree.Element]:
+def _ring(angles: FloatArray, values: FloatArray, low: float, span: float, inner: float, outer: float) -> list[Element]:
     segments = []
     starts = np.arange(0, 360, _STEP_DEG)
     middle = np.interp(starts + _STEP_DEG / 2, angles, values)
@@ -85,7 +82,7 @@ def _ring(
     return segments
 
 
-def _scale(labels: tuple[str, str]) -> Tree.Element:
+def _scale(labels: tuple[str, str]) -> Element:
     steps = [
         element(
             "rect", x=8 + k * 20, y=SIZE - 20, width=20, height=12, class_=f"metal shade-{k}{' thin' if k == 0 else ''}"

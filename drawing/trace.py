@@ -2,13 +2,12 @@
 
 from collections.abc import Callable
 from typing import Final, TypeAlias
-from xml.etree import ElementTree as Tree
 
 import numpy as np
 
 from compass.ground.angles import stud_deg
 from drawing.curves import Curve
-from drawing.svg import Point, element, hatching, path, picture, runs_beyond, text
+from drawing.svg import Element, Point, element, hatching, path, picture, runs_beyond, text
 
 WIDTH: Final = 600.0
 HEIGHT: Final = 184.0
@@ -31,7 +30,7 @@ def draw_trace(
     def at(angle: float, value: float) -> Point:
         return (angle - start) / 360 * WIDTH, _MIDDLE - value * per_mm
 
-    drawn: list[Tree.Element] = [
+    drawn: list[Element] = [
         hatching("trace"),
         element("rect", x=0, y=_MIDDLE - half, width=WIDTH, height=2 * half, class_=_band_class(curve)),
         path([(0, _MIDDLE), (WIDTH, _MIDDLE)], class_="zero-line"),
@@ -61,7 +60,7 @@ def _band_class(curve: Curve) -> str:
     return "band stippled" if curve.state == "too_close" else "band"
 
 
-def _curve(curve: Curve, start: float, half: float, per_mm: float, at: Place) -> list[Tree.Element]:
+def _curve(curve: Curve, start: float, half: float, per_mm: float, at: Place) -> list[Element]:
     angles = np.arange(start, start + 360.01, 2.5)
     values = np.interp(angles % 360, curve.angles_deg, curve.values_mm)
     drawn = []
@@ -73,13 +72,13 @@ def _curve(curve: Curve, start: float, half: float, per_mm: float, at: Place) ->
     return drawn
 
 
-def _line(curve: Curve, start: float, at: Place, *, class_: str) -> Tree.Element:
+def _line(curve: Curve, start: float, at: Place, *, class_: str) -> Element:
     angles = np.arange(start, start + 360.01, 2.5)
     values = np.interp(angles % 360, curve.angles_deg, curve.values_mm)
     return path([at(a, v) for a, v in zip(angles, values, strict=True)], class_=class_)
 
 
-def _mark(curve: Curve, start: float, label: str, at: Place) -> list[Tree.Element]:
+def _mark(curve: Curve, start: float, label: str, at: Place) -> list[Element]:
     mark_deg = (float(curve.mark_deg or 0.0) - start) % 360 + start
     value = float(np.interp(mark_deg % 360, curve.angles_deg, curve.values_mm))
     x, y = at(mark_deg, value)

@@ -4,9 +4,8 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final, TypeAlias
-from xml.etree import ElementTree as Tree
 
-from drawing.svg import Point, element, path, picture, text
+from drawing.svg import Element, Point, element, path, picture, text
 
 WIDTH: Final = 320.0
 HEIGHT: Final = 190.0
@@ -39,7 +38,7 @@ def draw_life(line: WearLine, *, labels: dict[str, str], title: str) -> str:
         x = _LEFT + (km - first) / span * (_RIGHT - _LEFT)
         return x, _TOP + (top - mm) / (top - bottom) * (_BOTTOM - _TOP)
 
-    drawn: list[Tree.Element] = []
+    drawn: list[Element] = []
     for name, mm in (("nominal", line.nominal_mm), ("machine_to", line.machine_to_mm), ("discard", line.discard_mm)):
         if mm is None:
             continue
@@ -58,7 +57,7 @@ def draw_life(line: WearLine, *, labels: dict[str, str], title: str) -> str:
     return picture(WIDTH, HEIGHT, drawn, title=title, class_="life")
 
 
-def _ahead(line: WearLine, last: float, end: float, bottom: float, at: Place) -> list[Tree.Element]:
+def _ahead(line: WearLine, last: float, end: float, bottom: float, at: Place) -> list[Element]:
     here = line.points[-1][1]
     rate = (line.rate_mm or 0.0) / 1000
     reach = min(end, last + (here - bottom) / rate)

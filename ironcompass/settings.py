@@ -20,7 +20,9 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "whitenoise.runserver_nostatic",
     "ironcompass.apps.OwnStaticFiles",
+    "ironcompass.apps.Words",
     "django.contrib.postgres",
+    "django.forms",
     "axes",
     "csp",
     "django_htmx",
@@ -61,6 +63,8 @@ TEMPLATES = [
         },
     }
 ]
+
+FORM_RENDERER = "workshop.renderer.Renderer"
 
 DATABASES = {"default": env.db("IC_DATABASE_URL")}
 DATABASES["default"]["CONN_MAX_AGE"] = 300

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from typing import Any, Final
 
 from django.shortcuts import get_object_or_404
-from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
@@ -12,6 +11,7 @@ from compass.words.codes import STATES
 from drawing.glance import Glance, draw_mini
 from jobs.models import Corner, Job, Tape
 from jobs.next_act import next_act
+from workshop.addresses import address
 
 LEGS: Final = (
     ("complaint", gettext_lazy("Complaint")),
@@ -55,7 +55,7 @@ def corner_links(job: Job, *, here: Corner | None = None, leg: str = "measure") 
             position=corner.position,
             name=str(corner),
             mini=draw_mini(_glance(corner), title=f"{corner}: {_state_word(corner)}"),
-            url=reverse(f"jobs:{leg}", args=[job.pk, corner.position]),
+            url=address(f"jobs:{leg}", job.pk, corner.position),
             here=here is not None and here.pk == corner.pk,
             word=_state_word(corner),
             side={"L": "left", "R": "right"}.get(corner.position[-1], "left") if len(corner.position) > 1 else "middle",
@@ -99,11 +99,11 @@ def _state_word(corner: Corner) -> str:
 
 def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg]:
     addresses = {
-        "complaint": reverse("jobs:complaint", args=[job.pk]),
-        "prepare": reverse("jobs:prepare", args=[job.pk, corner.position]),
-        "measure": reverse("jobs:measure", args=[job.pk, corner.position]),
-        "cause": reverse("jobs:cause", args=[job.pk]),
-        "choose": reverse("jobs:choose-worst", args=[job.pk]),
+        "complaint": address("jobs:complaint", job.pk),
+        "prepare": address("jobs:prepare", job.pk, corner.position),
+        "measure": address("jobs:measure", job.pk, corner.position),
+        "cause": address("jobs:cause", job.pk),
+        "choose": address("jobs:choose-worst", job.pk),
     }
     done = {
         "complaint": bool(job.complaint),

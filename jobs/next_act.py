@@ -4,12 +4,12 @@ from dataclasses import dataclass
 from typing import Final
 from urllib.parse import urlencode
 
-from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from compass.cause.checks import MINUTES
 from compass.words.codes import CHECKS, WHY
 from jobs.models import Corner, Job, Sweep, Tape
+from workshop.addresses import address
 
 # Where a check is made: the page of the corner, and what it opens with. What is not named begins with the set-up.
 _PLACES: Final = {
@@ -52,7 +52,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
             words=_(CHECKS[check]) if tape.is_empty else _("Finish this tape"),
             why=_("%(n)s stations to go") % {"n": tape.stations_to_go},
             minutes=None,
-            url=reverse("jobs:measure", args=[job.pk, corner.position]) + f"?tape={tape.kind[0]}{tape.pk}",
+            url=address("jobs:measure", job.pk, corner.position) + f"?tape={tape.kind[0]}{tape.pk}",
         )
     kept = job.kept
     step = kept.step
@@ -63,7 +63,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
                 words=_(CHECKS[step.check]),
                 why=_(WHY[step.why]),
                 minutes=kept.minutes,
-                url=reverse("jobs:cause", args=[job.pk]) + "#road",
+                url=address("jobs:cause", job.pk) + "#road",
                 check=step.check,
             )
         here = at if corner is not None and corner.pk == at.pk else None
@@ -72,7 +72,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         words=_("Close the job"),
         why=_("every corner is measured and within its limits"),
         minutes=None,
-        url=reverse("jobs:complaint", args=[job.pk]) + "#close",
+        url=address("jobs:complaint", job.pk) + "#close",
     )
 
 
@@ -89,7 +89,7 @@ def act_for(
     place = "" if here is not None else f" · {corner}"
     because = _(WHY[why]) if why in WHY else why
     if check == "repeat_sweep" and here is not None and isinstance(tape, Sweep) and tape.pk:
-        turn = reverse("jobs:turn", args=[tape.pk])
+        turn = address("jobs:turn", tape.pk)
         return NextAct(
             _(CHECKS[check]), because, MINUTES[check], turn, post=True, check=check, position=corner.position
         )
@@ -102,7 +102,7 @@ def act_for(
     elif index_deg and corner.limits is not None and check == "turn_rotor_and_sweep":
         asked["turned"] = round(index_deg * corner.limits.studs / 360)
         words = _("Turn the rotor on %(n)s studs, sweep again") % {"n": asked["turned"]} + place
-    url = reverse(f"jobs:{page}", args=[corner.job_id, corner.position])
+    url = address(f"jobs:{page}", corner.job_id, corner.position)
     return NextAct(
         words, because, minutes, url + ("?" + urlencode(asked) if asked else ""), check=check, position=corner.position
     )
@@ -113,13 +113,13 @@ def _to_choose(job: Job, troubled: tuple[str, ...]) -> NextAct | None:
     axles = {c.position: c.axle for c in job.corners.all()}
     for position in troubled:
         if axles[position] not in job.decided:
-            url = reverse("jobs:choose", args=[job.pk, axles[position]])
+            url = address("jobs:choose", job.pk, axles[position])
             return NextAct(_("Choose the remedy"), _("what each one would leave, with odds"), None, url)
     if job.decided and troubled:
         return NextAct(
             _("Do it, then measure again"),
             _("decided; the proof is still to come"),
             None,
-            reverse("jobs:choose-worst", args=[job.pk]),
+            address("jobs:choose-worst", job.pk),
         )
     return None

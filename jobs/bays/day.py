@@ -2,12 +2,12 @@
 
 from datetime import date, datetime, time, timedelta
 
-from django.urls import reverse
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
 from drawing.day import Block, draw_day
 from jobs.models import Booking
+from workshop.addresses import address
 
 
 def day_drawing(day: date) -> str:
@@ -31,7 +31,7 @@ def _block(booking: Booking) -> Block:
         last_hour=first + (booking.ends_at - booking.starts_at).total_seconds() / 3600,
         label=booking.job.vehicle.label,
         who=str(booking.job.assigned_to or ""),
-        href=reverse("jobs:complaint", args=[booking.job_id]),
+        href=address("jobs:complaint", booking.job_id),
     )
 
 

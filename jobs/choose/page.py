@@ -2,7 +2,6 @@
 
 from typing import Any, Final
 
-from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from compass.choose.axle import Lane, kind_of_metal
@@ -17,6 +16,7 @@ from jobs.choose.lanes import lane_rows
 from jobs.models import Corner, Decision, FittedPlate, Job
 from jobs.next_act import NextAct, act_for
 from jobs.words import about, money_text, setting_words
+from workshop.addresses import address
 from workshop.models import POSITION_NAMES, ShopFigures, User
 from workshop.words import about_km, distance_text
 
@@ -59,7 +59,7 @@ def _axle_tabs(job: Job, axle: str) -> list[dict[str, Any]]:
     return [
         {
             "name": axle_name(job, other),
-            "url": reverse("jobs:choose", args=[job.pk, other]),
+            "url": address("jobs:choose", job.pk, other),
             "here": other == axle,
             "decided": other in job.decided,
         }
@@ -73,7 +73,7 @@ def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, str]
         words = _("This axle has no limits yet. Set them first: no remedy can be worked out without them.")
         return {
             "words": words,
-            "url": reverse("jobs:prepare", args=[job.pk, corner.position]),
+            "url": address("jobs:prepare", job.pk, corner.position),
             "act": _("Set the limits"),
         }
     words = _(
@@ -81,7 +81,7 @@ def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, str]
     )
     return {
         "words": words,
-        "url": reverse("jobs:prepare", args=[job.pk, corner.position]),
+        "url": address("jobs:prepare", job.pk, corner.position),
         "act": _("Prepare %(corner)s") % {"corner": corner},
     }
 
@@ -265,7 +265,7 @@ def act_of_decision(job: Job, axle: str) -> NextAct | None:
         return None
     for position, code in decision.remedies.items():
         if code is not None and "cut" in code and "new" not in code:
-            url = reverse("jobs:cut", args=[job.pk, position])
+            url = address("jobs:cut", job.pk, position)
             return NextAct(
                 _("Open the cut plan · %(name)s") % {"name": POSITION_NAMES[position]},
                 _("passes and dial lines"),
@@ -273,7 +273,7 @@ def act_of_decision(job: Job, axle: str) -> NextAct | None:
                 url,
             )
         if code in ("index", "plate"):
-            url = reverse("jobs:turn-rotor", args=[job.pk, position])
+            url = address("jobs:turn-rotor", job.pk, position)
             return NextAct(
                 _("See the setting · %(name)s") % {"name": POSITION_NAMES[position]}, _("drawn on the studs"), None, url
             )

@@ -4,7 +4,6 @@ from typing import Any, Final
 from urllib.parse import urlencode
 
 import numpy as np
-from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from compass.choose.axle import Chosen
@@ -24,6 +23,7 @@ from jobs.choose.axle import AxleChoice, axle_name
 from jobs.choose.setting import try_setting
 from jobs.models import Corner, Job
 from jobs.words import about, setting_words
+from workshop.addresses import address
 from workshop.models import POSITION_NAMES, User
 
 _LISTED: Final = 9
@@ -73,7 +73,7 @@ def turning_context(
         "changed": bool(option.index_deg) or plate is not None,
         "positions": ",".join(f"{p % 360:g}" for p in sorted({0.0, *(p % 360 for p in spec.positions_deg)})),
         "thin_positions": ",".join(f"{angle:g}" for angle in plate.angles_deg) if plate is not None else "",
-        "turn_url": reverse("jobs:turn-rotor", args=[job.pk, corner.position]),
+        "turn_url": address("jobs:turn-rotor", job.pk, corner.position),
     }
 
 
@@ -103,7 +103,7 @@ def _settings(option: Option) -> dict[str, float]:
 
 def _url(job: Job, corner: Corner, settings: dict[str, float]) -> str:
     query = urlencode({name: f"{value:.6g}" for name, value in settings.items()})
-    return reverse("jobs:turn-rotor", args=[job.pk, corner.position]) + "?" + query
+    return address("jobs:turn-rotor", job.pk, corner.position) + "?" + query
 
 
 def _rose(known: Chosen, tried: Tried, option: Option) -> str:

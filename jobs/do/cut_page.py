@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from django.urls import reverse
 from django.utils.translation import gettext as _
 
 from compass.choose.axle import Chosen
@@ -18,6 +17,7 @@ from jobs.do.cut import plan_for, refused_by
 from jobs.models import Corner, Cut, Job
 from jobs.words import about
 from workshop.adapters import lathe_of
+from workshop.addresses import address
 from workshop.models import POSITION_NAMES, Lathe, User
 
 
@@ -51,7 +51,7 @@ def cut_context(
         "lathes": [
             {
                 "row": row,
-                "url": f"{reverse('jobs:cut', args=[job.pk, corner.position])}?lathe={row.pk}",
+                "url": f"{address('jobs:cut', job.pk, corner.position)}?lathe={row.pk}",
                 "here": row == lathe,
             }
             for row in lathes

@@ -6,7 +6,6 @@ from django.contrib import messages
 from django.db.models import prefetch_related_objects
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
@@ -30,6 +29,7 @@ from jobs.do.cut_page import cut_context
 from jobs.frame import job_context
 from jobs.models import Corner, FittedPlate, Job
 from jobs.writing import JobClosedError
+from workshop.addresses import address
 from workshop.models import Lathe, axle_of
 from workshop.permissions import Deed, require
 from workshop.words import unreadable
@@ -51,7 +51,7 @@ def cut_step(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     errors: dict[str, str] = {}
     try:
         _keep(request, job, corner, lathe)
-        return redirect(f"{reverse('jobs:cut', args=[pk, position])}?lathe={lathe.pk}#passes")
+        return redirect(f"{address('jobs:cut', pk, position)}?lathe={lathe.pk}#passes")
     except UnreadableNumberError as error:
         field = "reading" if request.POST.get("step") == "pass" else "check"
         errors[field] = unreadable(error)

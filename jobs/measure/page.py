@@ -2,7 +2,6 @@
 
 from typing import Any, Final
 
-from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
@@ -18,6 +17,7 @@ from jobs.measure.forms import QuickForm
 from jobs.measure.workbench import build
 from jobs.models import Corner, Job, Sweep, Tape
 from jobs.next_act import next_act
+from workshop.addresses import address
 from workshop.models import User
 from workshop.words import unreadable
 
@@ -132,7 +132,7 @@ def _tape_query(tape: Tape, beside: str) -> str:
 
 
 def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> list[dict[str, Any]]:
-    address = reverse("jobs:measure", args=[job.pk, corner.position])
+    url = address("jobs:measure", job.pk, corner.position)
     tabs: list[dict[str, Any]] = []
     studs = corner.limits.studs if corner.limits is not None else 1
     seen: dict[tuple[Any, ...], int] = {}
@@ -147,10 +147,10 @@ def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> 
             name = _("%(name)s, before") % {"name": name}
         if seen[sweep.set_up] > 1:
             name = _("%(name)s, turn %(n)s") % {"name": name, "n": seen[sweep.set_up]}
-        tabs.append({"name": name, "url": f"{address}?tape=s{sweep.pk}", "here": sweep is tape and not beside})
+        tabs.append({"name": name, "url": f"{url}?tape=s{sweep.pk}", "here": sweep is tape and not beside})
     for measured in judged.rounds:
         here = measured is tape and not beside
-        tabs.append({"name": _("Thickness"), "url": f"{address}?tape=t{measured.pk}", "here": here})
+        tabs.append({"name": _("Thickness"), "url": f"{url}?tape=t{measured.pk}", "here": here})
     for code, name in BESIDE.items():
-        tabs.append({"name": str(name), "url": f"{address}?tape={code}", "here": code == beside})
+        tabs.append({"name": str(name), "url": f"{url}?tape={code}", "here": code == beside})
     return tabs

@@ -7,7 +7,6 @@ from typing import Any
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_POST
 
@@ -24,6 +23,7 @@ from jobs.measure.page import corner_context, live_context
 from jobs.models import Job, QuickReading, Sweep, Tape, ThicknessRound
 from jobs.prepare.actions import add_turn
 from jobs.writing import JobClosedError
+from workshop.addresses import address
 from workshop.permissions import Deed, require
 from workshop.words import unreadable
 
@@ -75,12 +75,12 @@ def turn(request: HttpRequest, pk: int) -> HttpResponse:
     """Lay out another turn under the same conditions."""
     sweep = get_object_or_404(Sweep.objects.select_related("corner__job"), pk=pk)
     corner = sweep.corner
-    address = reverse("jobs:measure", args=[corner.job_id, corner.position])
+    url = address("jobs:measure", corner.job_id, corner.position)
     try:
         sweep = add_turn(request.user, sweep)
     except JobClosedError:
-        return redirect(address)
-    return redirect(f"{address}?tape=s{sweep.pk}")
+        return redirect(url)
+    return redirect(f"{url}?tape=s{sweep.pk}")
 
 
 def _whole_tape(request: HttpRequest, kind: str, pk: int, act: Callable[[Any, Tape], actions.Typed]) -> HttpResponse:
@@ -166,7 +166,7 @@ def quick(request: HttpRequest, pk: int, position: str) -> HttpResponse:
         try:
             amount = form.cleaned_data["amount"]
             actions.add_quick(request.user, corner, typed=amount, unit=last.unit, **set_up, **place)
-            return redirect(reverse("jobs:measure", args=[pk, position]) + "?tape=quick")
+            return redirect(address("jobs:measure", pk, position) + "?tape=quick")
         except UnreadableNumberError as error:
             form.add_error("amount", unreadable(error))
         except JobClosedError:
@@ -184,7 +184,7 @@ def strike(request: HttpRequest, pk: int) -> HttpResponse:
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))
     corner = reading.corner
-    return redirect(reverse("jobs:measure", args=[corner.job_id, corner.position]) + "?tape=quick")
+    return redirect(address("jobs:measure", corner.job_id, corner.position) + "?tape=quick")
 
 
 @require_POST
@@ -206,9 +206,9 @@ def look(request: HttpRequest, pk: int, position: str) -> HttpResponse:
         )
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))
-        return redirect(reverse("jobs:measure", args=[pk, position]) + "?tape=look")
+        return redirect(address("jobs:measure", pk, position) + "?tape=look")
     if not request.htmx:
-        return redirect(reverse("jobs:measure", args=[pk, position]) + "?tape=look")
+        return redirect(address("jobs:measure", pk, position) + "?tape=look")
     corner = corner_of(fresh, position)
     context = corner_context(request.user, fresh, corner, tape_name="look", judged=told.corners[position])
     wrong = any(field["error"] for field in context["look_fields"])

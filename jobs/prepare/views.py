@@ -2,7 +2,6 @@
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
@@ -13,6 +12,7 @@ from jobs.prepare.forms import SetUpForm
 from jobs.prepare.page import limits_initial, set_up_initial, star_context
 from jobs.writing import JobClosedError
 from workshop.adapters import spec_of
+from workshop.addresses import address
 from workshop.permissions import Deed, may, require
 from workshop.store.forms import LimitsForm
 from workshop.vehicles import set_limits
@@ -58,5 +58,5 @@ def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, se
     radii = set_up.cleaned_data["radii"]
     if radii or not any(not r.is_empty for r in corner.rounds.all()):
         actions.start_round(user, corner, **set_up.round_set_up(studs))
-    address = reverse("jobs:measure", args=[corner.job_id, corner.position])
-    return redirect(f"{address}?tape=quick" if set_up.quick else f"{address}?tape=s{sweep.pk}")
+    url = address("jobs:measure", corner.job_id, corner.position)
+    return redirect(f"{url}?tape=quick" if set_up.quick else f"{url}?tape=s{sweep.pk}")
