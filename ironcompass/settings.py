@@ -69,6 +69,7 @@ FORM_RENDERER = "workshop.renderer.Renderer"
 DATABASES = {"default": env.db("IC_DATABASE_URL")}
 DATABASES["default"]["CONN_MAX_AGE"] = 300
 DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
+DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 3}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "workshop.User"

@@ -93,9 +93,14 @@ def choose_for_axle(
 
 
 def judge(corner: Corner) -> Judged:
-    """Ask the core what it says of one corner, whose evidence is fetched where it is not yet; nothing is written."""
-    fetch_evidence([corner])
-    return _judge(corner)
+    """Ask the core what it says of one corner; nothing is written."""
+    return judge_corners([corner])[0]
+
+
+def judge_corners(corners: Sequence[Corner]) -> list[Judged]:
+    """Ask the core what it says of corners, their evidence fetched together; nothing is written."""
+    fetch_evidence(corners)
+    return [_judge(corner) for corner in corners]
 
 
 def judge_job(job: Job) -> JudgedJob:

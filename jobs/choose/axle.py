@@ -10,7 +10,7 @@ from compass.choose.axle import AxlePlan, Chosen, Lane, lanes, plan_axle
 from compass.choose.policies import POLICIES
 from compass.evidence.shop import Shop
 from jobs.adapters import shop_of
-from jobs.judging import choose_for_axle, fetch_evidence, judge, with_past
+from jobs.judging import choose_for_axle, judge_corners, with_past
 from jobs.models import Decision, Job
 from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
@@ -62,9 +62,9 @@ def weigh_axle(job: Job, axle: str, *, policy: str | None = None, past: bool = T
     rows = [corner for corner in job.corners.all() if corner.axle == axle and corner.limits is not None]
     if not rows:
         return None
-    fetch_evidence(rows)
     recorded = past_of(job) if past else None
-    corners = tuple(with_past(judge(row).verdict, recorded) for row in rows)
+    verdicts = (judged.verdict for judged in judge_corners(rows))
+    corners = tuple(with_past(verdict, recorded) for verdict in verdicts if verdict is not None)
     own = shop_of(job)
     shop = replace(own, policy=policy) if policy in POLICIES else own
     evidence = tuple(corner.measured.corner for corner in corners)

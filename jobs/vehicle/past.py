@@ -1,7 +1,7 @@
 """Looking back on a vehicle: what each corner's disc has lost over distance, and how far it will last. Reads only."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.utils.translation import gettext as _
 
@@ -13,6 +13,7 @@ from compass.words.figures import plain_text
 from compass.words.places import between_studs
 from drawing.wear_line import WearLine, draw_life
 from jobs.adapters import Past as RecordedPast
+from jobs.kept import KeptCorner
 from jobs.look_fields import read_look
 from jobs.models import Corner, Job, RotorFitting
 from workshop.models import POSITION_NAMES, AxleLimits, Vehicle, axle_of
@@ -98,13 +99,22 @@ class _Reckoned:
     limits: AxleLimits | None
 
 
+class _Visit(NamedTuple):
+    """What one earlier visit knows of one corner: values only, since a vehicle has many."""
+
+    position: str
+    job_id: int
+    odometer_km: int
+    verdict: dict[str, Any]
+    look: dict[str, str] | None
+    look_unit: str | None
+
+
 def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
     visits = Job.objects.filter(vehicle=vehicle, odometer_km__isnull=False).order_by("-created_at")[:_VISITS]
-    corners = list(
-        Corner.objects.filter(job__in=visits)
-        .select_related("job", "limits", "look")
-        .order_by("job__odometer_km", "job_id")
-    )
+    rows = Corner.objects.filter(job__in=visits).order_by("job__odometer_km", "job_id")
+    names = ("position", "job_id", "job__odometer_km", "verdict", "look__typed", "look__unit")
+    corners = [_Visit(*row) for row in rows.values_list(*names)]
     fittings = list(vehicle.rotor_fittings.all())
     in_force: dict[str, AxleLimits] = {}
     for limits in vehicle.limits.order_by("created_at", "pk"):
@@ -121,9 +131,10 @@ def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
 
 
 def _reckon_corner(
-    position: str, corners: list[Corner], fittings: list[RotorFitting], limits: AxleLimits | None
+    position: str, corners: list[_Visit], fittings: list[RotorFitting], limits: AxleLimits | None
 ) -> _Reckoned:
-    measured = [_measured(corner) for corner in corners if corner.kept is not None and corner.kept.min_mm]
+    known = ((visit, KeptCorner.read(visit.verdict)) for visit in corners)
+    measured = [_measured(visit, kept) for visit, kept in known if kept is not None and kept.min_mm]
     fitted = max(fittings, key=lambda f: f.odometer_km, default=None)
     note = ""
     past = measured
@@ -151,10 +162,9 @@ def _told(r: _Reckoned, unit: Unit) -> CornerHistory:
     return CornerHistory(r.position, str(POSITION_NAMES[r.position]), r.past, r.life, drawn, note, r.limits)
 
 
-def _measured(corner: Corner) -> Past:
-    kept = corner.kept
+def _measured(visit: _Visit, kept: KeptCorner) -> Past:
     u_mm = kept.min_expanded_mm / 2  # U is about two standard uncertainties
-    return Past(Metal(corner.job.odometer_km, kept.min_mm, u_mm), corner.job_id, _("measured"))
+    return Past(Metal(visit.odometer_km, kept.min_mm, u_mm), visit.job_id, _("measured"))
 
 
 def _fitted(fitting: RotorFitting) -> Past:
@@ -162,12 +172,10 @@ def _fitted(fitting: RotorFitting) -> Past:
     return Past(Metal(fitting.odometer_km, fitting.thickness_mm, u_mm), None, str(fitting.get_source_display()))
 
 
-def _from_edge(measured: list[Past], corners: list[Corner], limits: AxleLimits | None) -> tuple[list[Past], str]:
+def _from_edge(measured: list[Past], corners: list[_Visit], limits: AxleLimits | None) -> tuple[list[Past], str]:
     """Start from the unswept edge, else the maker's figure, as if the disc had run since the vehicle was new."""
     edges = [
-        read_look(corner.look.typed, Unit(corner.look.unit)).one("edge")
-        for corner in corners
-        if getattr(corner, "look", None) is not None
+        read_look(visit.look, Unit(visit.look_unit)).one("edge") for visit in corners if visit.look and visit.look_unit
     ]
     edge = next((mm for mm in reversed(edges) if mm), None)
     if edge is not None:
