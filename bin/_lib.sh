@@ -7,10 +7,29 @@ VENV="$ROOT/.venv"
 PY="$VENV/bin/python"
 cd "$ROOT"
 umask 077
-mkdir -p "$LOCAL"
 
 say() { printf '%s\n' "$*"; }
 die() { printf 'iron-compass: %s\n' "$*" >&2; exit 1; }
+
+# What belongs to another user is not touched: one `sudo bin/start` would take a user's database away from them.
+ours_only() {
+  local path owner
+  for path in "$LOCAL" "$VENV"; do
+    [ -e "$path" ] || continue
+    owner=$(stat -c %U "$path")
+    [ "$(stat -c %u "$path")" = "$(id -u)" ] || die "$path belongs to $owner; run this as $owner, or in a checkout of your own"
+  done
+  if [ -n "${SUDO_UID:-}" ] && [ "$(id -u)" = 0 ] && [ "$(stat -c %u "$ROOT")" != 0 ]; then
+    die "this checkout belongs to $(stat -c %U "$ROOT"); run this without sudo (it asks for it where it installs packages)"
+  fi
+}
+ours_only
+mkdir -p "$LOCAL"
+
+# a_port NAME VALUE : refuse what is no port.
+a_port() {
+  [[ "$2" =~ ^[0-9]{1,5}$ ]] && [ "$2" -ge 1 ] && [ "$2" -le 65535 ] || die "$1 is a port number from 1 to 65535, not \"$2\""
+}
 
 as_admin() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo -n "$@" || sudo "$@"; fi; }
 
@@ -24,21 +43,38 @@ need_packages() {
   command -v apt-get >/dev/null || die "these packages are missing and there is no apt-get here: ${missing[*]}"
   [ "$(id -u)" = 0 ] || command -v sudo >/dev/null || die "ask an administrator to run: apt-get install ${missing[*]}"
   say "Installing ${missing[*]} from Debian …"
-  # Debian starts a cluster of its own when PostgreSQL is installed; we make ours and want no other.
-  { as_admin apt-get update -q && as_admin env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends "${missing[@]}"; } >"$LOCAL/apt.log" 2>&1 \
-    || die "could not install ${missing[*]}; the end of $LOCAL/apt.log says why"
+  {
+    as_admin apt-get update -q
+    case " ${missing[*]} " in *" postgresql "*)
+      # Debian makes and starts a cluster of its own with PostgreSQL; we make ours and want no other.
+      as_admin env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends postgresql-common
+      as_admin sed -i -E 's/^#?(create_main_cluster) .*/\1 = false/' /etc/postgresql-common/createcluster.conf ;;
+    esac
+    as_admin env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends "${missing[@]}"
+  } >"$LOCAL/apt.log" 2>&1 || die "could not install ${missing[*]}; the end of $LOCAL/apt.log says why"
+}
+
+# need_all PACKAGE... -- LOCKFILE... : Debian's packages and Python's, fetched side by side.
+need_all() {
+  local packages=() installing
+  while [ "$1" != -- ]; do packages+=("$1"); shift; done
+  shift
+  command -v python3 >/dev/null || need_packages python3
+  python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || die "Python 3.11 or newer is needed, this is $(python3 -V 2>&1)"
+  python3 -c 'import ensurepip, venv' 2>/dev/null || need_packages python3-venv
+  need_packages "${packages[@]}" &
+  installing=$!
+  need_python "$@"
+  wait "$installing" || exit 1
 }
 
 # need_python LOCKFILE... : a virtual environment that holds exactly what the lock files say.
 need_python() {
-  command -v python3 >/dev/null || need_packages python3
-  python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || die "Python 3.11 or newer is needed, this is $(python3 -V 2>&1)"
-  python3 -c 'import ensurepip, venv' 2>/dev/null || need_packages python3-venv
   local stamp="$VENV/.installed" want
   want=$(cat "$@" | sha256sum | cut -d' ' -f1)
   # A superset is fine: bin/start does not throw out what bin/test has installed.
   [ -x "$PY" ] && [ -f "$stamp" ] && grep -qx "$want" "$stamp" && return 0
-  say "Installing Python packages into .venv (once) …"
+  say "Installing Python packages into .venv (once, a minute or two) …"
   python3 -m venv "$VENV" || die "could not make a virtual environment in .venv"
   local file args=()
   for file in "$@"; do args+=(-r "$file"); done
@@ -62,9 +98,10 @@ PYTHON
 pg_bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -1; }
 pg_run() { if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi; }
 
-# start_cluster NAME PORT [postgres settings...] : sets PGDATA and IC_DATABASE_URL.
+# start_cluster NAME PORT SETTING [postgres settings...] : sets PGDATA, IC_DATABASE_URL, and STARTED where we started it.
 start_cluster() {
-  local name=$1 port=$2; shift 2
+  local name=$1 port=$2 setting=$3; shift 3
+  a_port "$setting" "$port"
   need_packages postgresql
   local bin; bin=$(pg_bin)
   [ -n "$bin" ] || die "PostgreSQL is installed but has no programs under /usr/lib/postgresql"
@@ -109,19 +146,29 @@ start_cluster() {
     [ "$running" = "$port" ] && return 0   # ours already, left by a start that was killed
     pg_run "$bin/pg_ctl" -D "$PGDATA" -m fast -w stop >/dev/null 2>&1 || die "the cluster in $PGDATA runs on port $running and will not stop"
   fi
-  port_is_free "$port" || die "port $port is in use; choose another for the database with IC_DB_PORT=NUMBER"
+  port_is_free "$port" || die "port $port is in use; choose another for the database with $setting=NUMBER"
   local log="$PGDATA/server.log"
-  pg_run "$bin/pg_ctl" -D "$PGDATA" -l "$log" -w -t 30 -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories= $*" start >/dev/null 2>&1 \
+  pg_run "$bin/pg_ctl" -D "$PGDATA" -l "$log" -w -t 30 -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories= $*" start >/dev/null 2>&1 9>&- \
     || die "the database did not start; $log says why"
+  STARTED=1
   PGPASSWORD=$(cat "$secret") psql -h 127.0.0.1 -p "$port" -U compass -d postgres -tAc "select 1 from pg_database where datname = 'compass'" 2>/dev/null | grep -q 1 \
     || PGPASSWORD=$(cat "$secret") psql -h 127.0.0.1 -p "$port" -U compass -d postgres -qc 'create database compass' \
     || die "the database runs but refuses to talk; remove $PGDATA to begin anew"
 }
-stop_cluster() { local bin; bin=$(pg_bin); [ -n "$bin" ] && pg_run "$bin/pg_ctl" -D "$PGDATA" -m fast -w stop >/dev/null 2>&1 || true; }
+# Only who started a cluster stops it.
+stop_cluster() {
+  local bin; bin=$(pg_bin)
+  [ -n "$bin" ] && [ -n "${STARTED:-}" ] && pg_run "$bin/pg_ctl" -D "$PGDATA" -m fast -w stop >/dev/null 2>&1
+  STARTED=""
+}
+cluster_lives() { pg_run "$(pg_bin)/pg_ctl" -D "$PGDATA" status >/dev/null 2>&1; }
+
+# one_at_a_time NAME : hold .local/NAME.lock while this runs; children close it (9>&-), so that it goes with us.
+one_at_a_time() { exec 9>"$LOCAL/$1.lock"; flock -n 9; }
 
 need_secret() {
   [ -s "$LOCAL/secret-key" ] || "$PY" -c 'import secrets; print(secrets.token_urlsafe(50), end="")' >"$LOCAL/secret-key"
   IC_SECRET_KEY=$(cat "$LOCAL/secret-key"); export IC_SECRET_KEY
 }
 export OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1   # small matrices: threads of BLAS only wait for each other
-export PYTHONUNBUFFERED=1
+export PYTHONUNBUFFERED=1 PYTHONUTF8=1

@@ -3,14 +3,49 @@
 import json
 import logging
 import os
+import unittest
 from pathlib import Path
 from typing import Any
 
 from django.test.runner import DiscoverRunner
 
 
+class CountingResult(unittest.TextTestResult):
+    """Remember which tests were begun: a class that fails to set up begins none of them."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.begun: set[str] = set()
+
+    def startTest(self, test: Any) -> None:  # noqa: N802  # the library's name
+        """Note a test that is begun."""
+        self.begun.add(test.id())
+        super().startTest(test)
+
+
+def counts_of(result: CountingResult) -> dict[str, int]:
+    """Count tests, not reports: one test may fail in many subtests, and a class that fails to set up is one failure."""
+
+    def of_test(test: Any) -> str:
+        return str(getattr(test, "test_case", test).id())
+
+    reported = [*result.failures, *result.errors]
+    failed = {of_test(test) for test, _ in reported} | {of_test(test) for test in result.unexpectedSuccesses}
+    skipped = {of_test(test) for test, _ in result.skipped} & result.begun
+    never_begun = {name.rpartition(".")[0] for name in failed - result.begun}
+    return {
+        "passed": len(result.begun - failed - skipped),
+        "failed": len(failed & result.begun) + len(never_begun),
+        "skipped": len(skipped - failed),
+    }
+
+
 class CountingRunner(DiscoverRunner):
     """Run tests and write ``{"passed": …, "failed": …, "skipped": …}`` to the file named by IC_TEST_COUNTS."""
+
+    def get_resultclass(self) -> Any:
+        """Take ours unless a debugger or SQL is asked for."""
+        return super().get_resultclass() or CountingResult
 
     def setup_test_environment(self, **kwargs: Any) -> None:
         """Keep expected refusals (4xx) out of the output."""
@@ -21,10 +56,7 @@ class CountingRunner(DiscoverRunner):
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> Any:
         """Count before the result is reduced to a number of failures."""
-        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-        skipped = len(result.skipped)
         target = os.environ.get("IC_TEST_COUNTS")
-        if target:
-            counts = {"passed": result.testsRun - failed - skipped, "failed": failed, "skipped": skipped}
-            Path(target).write_text(json.dumps(counts), encoding="utf-8")
+        if target and isinstance(result, CountingResult):
+            Path(target).write_text(json.dumps(counts_of(result)), encoding="utf-8")
         return super().suite_result(suite, result, **kwargs)

@@ -9,3 +9,4 @@ urlpatterns = [
 ]
 handler403 = "workshop.people.views.not_allowed"
 handler404 = "workshop.people.views.not_found"
+handler500 = "ironcompass.errors.server_error"

@@ -1,0 +1,116 @@
+"""The house itself: counts of tests, pages of our own when the server is at a loss, migrations that stay."""
+
+import hashlib
+import io
+import json
+import re
+import tomllib
+import unittest
+from importlib import import_module
+from pathlib import Path
+from unittest import mock
+
+from django.conf import settings
+from django.db import OperationalError, connection
+from django.test import Client, SimpleTestCase, TestCase
+from django.urls import reverse
+
+from compass import __version__
+from ironcompass.testing import CountingResult, counts_of
+
+ROOT = Path(settings.BASE_DIR)
+# A committed migration is never edited: a database that has run it would not notice. Add another one, and its digest.
+FROZEN = {
+    "workshop/migrations/0001_initial.py": "ade7310456c2c868",
+    "workshop/migrations/0002_measuring.py": "64fcb1e963aa0a94",
+    "workshop/migrations/0003_tooling.py": "e06ad70b4fd91ea8",
+    "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
+    "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
+    "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",
+    "jobs/migrations/0004_story.py": "79b89bcf438182a6",
+    "jobs/migrations/0005_bookings.py": "8eca64bddd2960ef",
+    "jobs/migrations/0006_remedies.py": "65f77ebb677124e3",
+    "jobs/migrations/0007_every_earlier_state.py": "368ab130045e3f18",
+    "jobs/migrations/0008_judgement.py": "412ae143751f0376",
+}
+
+
+class Counts(SimpleTestCase):
+    """What bin/test says last is counted, not guessed."""
+
+    def test_a_class_that_fails_to_set_up_and_a_test_that_fails_in_many_subtests(self) -> None:
+        class Broken(unittest.TestCase):
+            @classmethod
+            def setUpClass(cls) -> None:
+                raise RuntimeError
+
+            def test_one(self) -> None: ...
+
+            def test_two(self) -> None: ...
+
+        class Mixed(unittest.TestCase):
+            def test_passes(self) -> None: ...
+
+            def test_fails_thrice(self) -> None:
+                for k in range(3):
+                    with self.subTest(k=k):
+                        self.fail()
+
+            def test_skipped(self) -> None:
+                self.skipTest("not here")
+
+        suite = unittest.TestSuite(unittest.defaultTestLoader.loadTestsFromTestCase(c) for c in (Broken, Mixed))
+        result = unittest.TextTestRunner(stream=io.StringIO(), resultclass=CountingResult).run(suite)
+        self.assertEqual(counts_of(result), {"passed": 1, "failed": 2, "skipped": 1})
+
+
+class AtALoss(SimpleTestCase):
+    """A dead database and a broken page have a page of our own, which asks neither."""
+
+    def test_a_database_that_does_not_answer(self) -> None:
+        client = Client(raise_request_exception=False)
+        for error, status, words in (
+            (OperationalError(), 503, "database does not answer"),
+            (ValueError(), 500, "wrong"),
+        ):
+            with (
+                mock.patch("workshop.people.views.SignInView.get", side_effect=error),
+                self.assertLogs("django.request"),
+            ):
+                answer = client.get(reverse("workshop:sign-in"))
+            self.assertContains(answer, words, status_code=status)
+
+
+class Migrations(TestCase):
+    """Every database of every earlier commit can come along."""
+
+    def test_committed_ones_are_as_they_were(self) -> None:
+        here = {
+            str(path.relative_to(ROOT)): hashlib.sha256(path.read_bytes()).hexdigest()[:16]
+            for app in ("workshop", "jobs")
+            for path in sorted((ROOT / app / "migrations").glob("0*.py"))
+        }
+        self.assertEqual(here, FROZEN)
+
+    def test_a_database_made_while_two_of_them_were_still_changing_is_brought_right(self) -> None:
+        lacking = import_module("jobs.migrations.0007_every_earlier_state").LACKING
+        with connection.cursor() as cursor:
+            for table, column in (("job", "decided"), ("historicaljob", "decided"), ("cutpass", "graduation_mm")):
+                cursor.execute(f"alter table jobs_{table} drop column {column}")
+            cursor.execute("drop index job_of_vehicle")
+            for statement in (*lacking, *lacking):
+                cursor.execute(statement)
+            cursor.execute("select decided from jobs_job union all select decided from jobs_historicaljob")
+            cursor.execute("select graduation_mm from jobs_cutpass")
+            cursor.execute("select count(*) from pg_indexes where indexname in ('job_of_vehicle', 'job_by_cause')")
+            self.assertEqual(cursor.fetchone(), (2,))
+
+
+class Versions(SimpleTestCase):
+    """One version number everywhere."""
+
+    def test_they_agree(self) -> None:
+        project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["version"]
+        package = json.loads((ROOT / "package.json").read_text())["version"]
+        changes = re.search(r"^## (\S+)", (ROOT / "CHANGELOG.md").read_text(), re.MULTILINE)
+        self.assertEqual({project, package, changes and changes[1]}, {__version__})

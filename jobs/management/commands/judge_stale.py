@@ -1,0 +1,28 @@
+"""Judge open jobs anew whose kept judgement is another core's: run at every start, quick where nothing is stale."""
+
+from typing import Any
+
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from compass import __version__
+from jobs.judging import refresh
+from jobs.models import Job
+from jobs.writing import open_job_row
+
+
+class Command(BaseCommand):
+    """``manage.py judge_stale``."""
+
+    help = "Judge open jobs anew whose judgement was made by another version of the core."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Judge one job a transaction, under its lock."""
+        stale = Job.objects.exclude(state=Job.State.CLOSED).exclude(judgement__core=__version__)
+        count = 0
+        for pk in stale.values_list("pk", flat=True):
+            with transaction.atomic():
+                refresh(open_job_row(pk))
+            count += 1
+        if count:
+            self.stdout.write(f"Judged {count} open jobs anew.")
