@@ -20,7 +20,7 @@ from compass.measure.dial import DialReading, Face, Unwrapped, read_dial, unwrap
 from jobs.look_fields import Looked, read_look
 from jobs.models import Corner, Cut, Job, Look, QuickReading, Sweep, ThicknessRound
 from workshop.adapters import dial_of, shop_of_workshop, spec_of
-from workshop.models import Instrument
+from workshop.models import Instrument, User
 
 
 def moved_mm(sweep: Sweep) -> Unwrapped:
@@ -137,16 +137,16 @@ class Past:
         return replace(record, wear=self.wear.get(position), plate_fitted=position in self.plates)
 
 
-def shop_of(job: Job) -> Shop:
+def shop_of(user: User, job: Job) -> Shop:
     """Return what a job is reckoned with: the shop an imported case brought along, else this workshop's.
 
     Its base rates are those of the opening, so that a job's odds stay as they were told while others are closed.
     """
     brought = job.case_rest.get("shop")
-    return shop_from_data(brought) if brought else replace(shop_of_workshop(), base_rates=job.base_rates)
+    return shop_from_data(brought) if brought else replace(shop_of_workshop(user), base_rates=job.base_rates)
 
 
-def case_record(job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
+def case_record(user: User, job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
     """Return a job as a case: what an imported one brought along goes out with it again."""
     beside = beside_of(job)
     return CaseRecord(
@@ -154,7 +154,7 @@ def case_record(job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
         case_id=job.case_rest.get("id", f"Job {job.pk}"),
         vehicle=beside.vehicle,
         complaint=beside.complaint,
-        shop=shop_of(job),
+        shop=shop_of(user, job),
     )
 
 

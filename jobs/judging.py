@@ -7,7 +7,7 @@ lists and heads of pages show is kept beside the rows by the write that changed 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from django.db.models import Prefetch, prefetch_related_objects
+from django.db.models import prefetch_related_objects
 
 from compass.cause.corner import diagnose_corner
 from compass.cause.verdict import CornerVerdict
@@ -19,8 +19,9 @@ from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.shop import Shop
 from jobs.adapters import Past, beside_of, case_record, corner_record
 from jobs.kept import KeptCorner, KeptJob
-from jobs.models import Corner, Job, QuickReading, Sweep, ThicknessRound
+from jobs.models import CORNERS, EVIDENCE, Corner, Job, QuickReading, Sweep, ThicknessRound
 from jobs.remembered import Remembered, digest
+from workshop.models import User
 
 _diagnosed = Remembered(lambda record: diagnose_corner(record), most=512)
 _vehicles = Remembered(
@@ -70,18 +71,16 @@ def fetch_evidence(corners: Sequence[Corner]) -> None:
     """Fetch tapes and quick readings of corners, with their instruments, in three queries."""
     prefetch_related_objects(
         corners,
-        Prefetch("sweeps", Sweep.objects.select_related("instrument")),
-        Prefetch("rounds", ThicknessRound.objects.select_related("instrument")),
-        "quick_readings",
+        *EVIDENCE,
     )
 
 
-def case_of(job: Job) -> CaseRecord:
+def case_of(user: User, job: Job) -> CaseRecord:
     """Return a job's evidence as a case: the corners that have limits. Nothing is diagnosed for it."""
     rows = list(job.corners.all())
     fetch_evidence(rows)
     read = (_read(row).record for row in rows)
-    return case_record(job, [record for record in read if record is not None])
+    return case_record(user, job, [record for record in read if record is not None])
 
 
 def choose_for_axle(
@@ -117,11 +116,11 @@ def judge_job(job: Job) -> JudgedJob:
     return JudgedJob(corners, verdicts, _vehicles(verdicts, beside, name=name), name)
 
 
-def verdict_of(job: Job, past: Past) -> Verdict:
+def verdict_of(user: User, job: Job, past: Past) -> Verdict:
     """Return the whole verdict on a job, remedies and all, with what the vehicle's record knows beside its evidence."""
     fresh = judge_job(job)
     corners = [with_past(verdict, past) for verdict in fresh.verdicts]
-    case = case_record(job, [corner.measured.corner for corner in corners])
+    case = case_record(user, job, [corner.measured.corner for corner in corners])
     return conclude(case, corners, judged=fresh.judged, choosing=choose_for_axle)
 
 
@@ -140,17 +139,15 @@ def refresh(job: Job) -> JudgedJob:
     other and what is kept is never older than the evidence.
     """
     job._prefetched_objects_cache = {}  # whatever was read before the write
-    prefetch_related_objects([job], Prefetch("corners", Corner.objects.select_related("limits", "look")))
+    prefetch_related_objects([job], CORNERS)
     fresh = judge_job(job)
     for row in job.corners.all():
         data = _kept(fresh, fresh.corners[row.position])
         if data != row.verdict:
-            row.verdict = data
-            Corner.objects.filter(pk=row.pk).update(verdict=data)
+            row.keep_verdict(data)
     kept = KeptJob.of(fresh.judged, evidence=fresh.name).data()
     if kept != job.judgement:
-        job.judgement = kept
-        Job.objects.filter(pk=job.pk).update(judgement=kept)
+        job.keep_judgement(kept)
     return fresh
 
 

@@ -10,17 +10,17 @@ class JobClosedError(Exception):
     """The job is closed; nothing is written to it."""
 
 
-def open_job_row(pk: int) -> Job:
+def open_job_row(user: User, pk: int) -> Job:
     """Return the job, locked; raises ``JobClosedError``."""
-    return _still_open(Job.objects.select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
+    return _still_open(Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
 
 
-def open_job_of(tape: Tape) -> Job:
+def open_job_of(user: User, tape: Tape) -> Job:
     """Return the job a tape belongs to, locked; ``tape`` needs no more than its pk. Raises ``JobClosedError``.
 
     A job is locked before anything on it: writes to one vehicle follow each other, each judged with all before it.
     """
-    rows = Job.objects.select_for_update(of=("self",)).select_related("vehicle")
+    rows = Job.of(user).select_for_update(of=("self",)).select_related("vehicle")
     tapes = "sweeps" if isinstance(tape, Sweep) else "rounds"
     return _still_open(rows.get(**{f"corners__{tapes}": tape.pk}))
 

@@ -13,6 +13,7 @@ from workshop.models import (
     LimitFigures,
     PlateKind,
     ShopFigures,
+    User,
 )
 
 # Figures of the library that the core judges by; torque and source are the workshop's own business.
@@ -52,14 +53,14 @@ def lathe_of(lathe: Lathe) -> LatheRecord:
     )
 
 
-def shop_of_workshop() -> Shop:
+def shop_of_workshop(user: User) -> Shop:
     """Return what this workshop has and asks: plates in stock, lathes in use, its own figures."""
     figures = ShopFigures.in_force()
     one = {"warranty_km": "warranty_km", "wear_allowance_mm": "wear_allowance_mm"}
     return Shop(
         policy=figures.policy,
-        plates=tuple(plate_of(kind) for kind in PlateKind.objects.filter(stock__gt=0)),
-        lathes=tuple(lathe_of(lathe) for lathe in Lathe.objects.filter(retired=False)),
+        plates=tuple(plate_of(kind) for kind in PlateKind.of(user).filter(stock__gt=0)),
+        lathes=tuple(lathe_of(lathe) for lathe in Lathe.of(user).filter(retired=False)),
         prices=figures.told(PRICE_FIELDS),
         minutes=figures.told(MINUTE_FIELDS),
         currency=figures.currency,

@@ -10,6 +10,7 @@ from importlib import import_module
 from pathlib import Path
 from unittest import mock
 
+from django.apps import apps
 from django.conf import settings
 from django.db import OperationalError, connection
 from django.test import Client, SimpleTestCase, TestCase
@@ -17,6 +18,7 @@ from django.urls import reverse
 
 from compass import __version__
 from ironcompass.testing import CountingResult, counts_of
+from workshop.models.door import Behind
 
 ROOT = Path(settings.BASE_DIR)
 # A committed migration is never edited: a database that has run it would not notice. Add another one, and its digest.
@@ -104,6 +106,28 @@ class Migrations(TestCase):
             cursor.execute("select graduation_mm from jobs_cutpass")
             cursor.execute("select count(*) from pg_indexes where indexname in ('job_of_vehicle', 'job_by_cause')")
             self.assertEqual(cursor.fetchone(), (2,))
+
+
+class Doors(SimpleTestCase):
+    """Rows are reached through their model's door, which takes the person."""
+
+    def test_nobody_goes_round_it(self) -> None:
+        round_it = re.compile(r"\b[A-Z]\w+\.(objects|_default_manager|_base_manager)\b")
+        apart = ("tests", "migrations", "models", "management")
+        found = [
+            f"{path.relative_to(ROOT)}: {line.strip()}"
+            for app in ("workshop", "jobs")
+            for path in sorted((ROOT / app).rglob("*.py"))
+            if not set(path.relative_to(ROOT).parts) & set(apart)
+            for line in path.read_text(encoding="utf-8").splitlines()
+            if round_it.search(line) and ".objects.none()" not in line
+        ]
+        self.assertEqual(found, [])
+
+    def test_every_model_has_one(self) -> None:
+        own = [m for app in ("workshop", "jobs") for m in apps.get_app_config(app).get_models()]
+        without = [m.__name__ for m in own if not issubclass(m, Behind) and not m.__name__.startswith("Historical")]
+        self.assertEqual(without, [])
 
 
 class Versions(SimpleTestCase):

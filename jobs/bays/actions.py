@@ -18,7 +18,7 @@ class PlaceTakenError(Exception):
 def book(user: User, job: Job, *, place: str, starts_at: datetime, minutes: int) -> Booking:
     """Take a place for a job; refused where another has it then."""
     require(user, Deed.EDIT_JOB)
-    open_job_row(job.pk)
+    open_job_row(user, job.pk)
     booking = Booking(
         job=job, place=place, starts_at=starts_at, ends_at=starts_at + timedelta(minutes=minutes), created_by=user
     )
@@ -35,6 +35,6 @@ def book(user: User, job: Job, *, place: str, starts_at: datetime, minutes: int)
 def give_up(user: User, booking: Booking) -> None:
     """Give a place free again."""
     require(user, Deed.EDIT_JOB)
-    open_job_row(booking.job_id)
+    open_job_row(user, booking.job_id)
     booking._history_user = user
     booking.delete()

@@ -8,13 +8,14 @@ from django.utils.translation import gettext as _
 from drawing.day import Block, draw_day
 from jobs.models import Booking
 from workshop.addresses import address
+from workshop.models import User
 
 
-def day_drawing(day: date) -> str:
+def day_drawing(user: User, day: date) -> str:
     """Draw a day: a row a place, a block a booking; empty where nothing is booked."""
     zone = timezone.get_current_timezone()
     begins = datetime.combine(day, time.min, tzinfo=zone)
-    rows = Booking.objects.filter(starts_at__gte=begins, starts_at__lt=begins + timedelta(days=1))
+    rows = Booking.of(user).filter(starts_at__gte=begins, starts_at__lt=begins + timedelta(days=1))
     blocks = [_block(booking) for booking in rows.select_related("job__vehicle", "job__assigned_to")]
     if not blocks:
         return ""

@@ -15,7 +15,7 @@ from workshop.permissions import Deed, require
 def keep_road_test(user: User, job: Job, raw: bytes) -> Job:
     """Analyse a recording and keep what it shows with the job. Raises ``RecordingError``."""
     require(user, Deed.MEASURE)
-    current = open_job_row(job.pk)
+    current = open_job_row(user, job.pk)
     recording = read_recording(raw)
     # scipy takes a second to load, and only a road test needs it: not every start of the server.
     from compass.measure.road_test import analyse_orders

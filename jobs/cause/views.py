@@ -22,7 +22,7 @@ from workshop.permissions import Deed, require
 def cause(request: HttpRequest, pk: int) -> HttpResponse:
     """Show the weighed causes: the chain, the ledger, the next best check."""
     require(request.user, Deed.READ_JOBS)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     return _cause_page(request, job)
 
 
@@ -30,7 +30,7 @@ def cause(request: HttpRequest, pk: int) -> HttpResponse:
 def road_test(request: HttpRequest, pk: int) -> HttpResponse:
     """Read a recording, or refuse it with what is wrong."""
     require(request.user, Deed.MEASURE)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     form = RecordingForm(request.POST, request.FILES)
     if not form.is_valid():
         return _cause_page(request, job, refusal=str(form.errors["recording"][0]), status=422)

@@ -31,8 +31,8 @@ def decide(
     Raises ``ForbiddenRemedyError`` where a rule forbids it, ``WhyNeededError`` against the advice without a reason.
     """
     require(user, Deed.CHOOSE)
-    row = open_job_row(job.pk)
-    choice = weigh_axle(Job.objects.for_choosing().get(pk=row.pk), axle)
+    row = open_job_row(user, job.pk)
+    choice = weigh_axle(user, Job.of(user).for_choosing().get(pk=row.pk), axle)
     last = decisions_of(row).get(axle)
     lane = _lane_of(choice, code, setting, last) if choice is not None else None
     if choice is None or lane is None:
@@ -55,7 +55,7 @@ def decide(
     row.decided = sorted({*row.decided, axle})
     row._history_user = user
     row.save()
-    return Decision.objects.create(
+    return Decision.of(user).create(
         job=row,
         axle=axle,
         policy=choice.policy,

@@ -14,7 +14,7 @@ from jobs.judging import choose_for_axle, judge_corners, with_past
 from jobs.models import Decision, Job
 from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
-from workshop.models import POSITION_NAMES
+from workshop.models import POSITION_NAMES, User
 
 AXLE_NAMES: Final = {
     "F": gettext_lazy("Front axle"),
@@ -54,7 +54,7 @@ class AxleChoice:
         return next((corner for corner in self.corners if corner.position == position), None)
 
 
-def weigh_axle(job: Job, axle: str, *, policy: str | None = None, past: bool = True) -> AxleChoice | None:
+def weigh_axle(user: User, job: Job, axle: str, *, policy: str | None = None, past: bool = True) -> AxleChoice | None:
     """Predict every remedy of one axle; None where no corner of it has limits.
 
     Without the vehicle's ``past`` nothing is said of wear and of plates in place: a lathe asks for neither.
@@ -65,7 +65,7 @@ def weigh_axle(job: Job, axle: str, *, policy: str | None = None, past: bool = T
     recorded = past_of(job) if past else None
     verdicts = (judged.verdict for judged in judge_corners(rows))
     corners = tuple(with_past(verdict, recorded) for verdict in verdicts if verdict is not None)
-    own = shop_of(job)
+    own = shop_of(user, job)
     shop = replace(own, policy=policy) if policy in POLICIES else own
     evidence = tuple(corner.measured.corner for corner in corners)
     kind = job.vehicle.kind

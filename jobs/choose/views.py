@@ -25,21 +25,21 @@ from workshop.permissions import Deed, require
 def choose_worst(request: HttpRequest, pk: int) -> HttpResponse:
     """Lead to the axle that needs it most."""
     require(request.user, Deed.READ_JOBS)
-    return redirect("jobs:choose", pk, worst_axle(_job(pk)))
+    return redirect("jobs:choose", pk, worst_axle(_job(request, pk)))
 
 
 @require_GET
 def choose(request: HttpRequest, pk: int, axle: str) -> HttpResponse:
     """Show what each remedy would leave on this axle, best first."""
     require(request.user, Deed.READ_JOBS)
-    return _choose_page(request, _job(pk), axle)
+    return _choose_page(request, _job(request, pk), axle)
 
 
 @require_POST
 def decide_axle(request: HttpRequest, pk: int, axle: str) -> HttpResponse:
     """Record the decision, or say what stands against it; nothing typed is lost."""
     require(request.user, Deed.CHOOSE)
-    job = _job(pk)
+    job = _job(request, pk)
     form = SettingForm(request.POST)
     refusal = ""
     try:
@@ -75,17 +75,17 @@ def turn_rotor(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     form = SettingForm({**request.GET.dict(), "position": position})
     if not form.is_valid():
         raise Http404
-    return _turning_page(request, _job(pk), position, form.setting() or {"position": position})
+    return _turning_page(request, _job(request, pk), position, form.setting() or {"position": position})
 
 
-def _job(pk: int) -> Job:
-    return get_object_or_404(Job.objects.for_choosing(), pk=pk)
+def _job(request: HttpRequest, pk: int) -> Job:
+    return get_object_or_404(Job.of(request.user).for_choosing(), pk=pk)
 
 
 def _choose_page(request: HttpRequest, job: Job, axle: str, *, refusal: str = "", status: int = 200) -> HttpResponse:
     if axle not in axles_of(job):
         raise Http404
-    choice = weigh_axle(job, axle, policy=request.GET.get("policy"))
+    choice = weigh_axle(request.user, job, axle, policy=request.GET.get("policy"))
     context = {
         **job_context(job, leg="choose"),
         **choose_context(request.user, job, axle, choice),
@@ -101,7 +101,7 @@ def _turning_page(
     request: HttpRequest, job: Job, position: str, setting: dict[str, Any], *, refusal: str = "", status: int = 200
 ) -> HttpResponse:
     corner = next((c for c in job.corners.all() if c.position == position), None)
-    choice = weigh_axle(job, corner.axle) if corner is not None and corner.limits is not None else None
+    choice = weigh_axle(request.user, job, corner.axle) if corner is not None and corner.limits is not None else None
     known = choice.corner(position) if choice is not None else None
     if corner is None or choice is None or known is None or not known.remedies:
         raise Http404

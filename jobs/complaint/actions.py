@@ -19,7 +19,7 @@ class StaleJobError(Exception):
 def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
     """Change words, odometer, state or who has it; refused if somebody else was faster."""
     require(user, Deed.EDIT_JOB)
-    current = open_job_row(job.pk)
+    current = open_job_row(user, job.pk)
     if current.version != version:
         raise StaleJobError
     for name, value in fields.items():
@@ -35,7 +35,7 @@ def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
 def keep_story(user: User, job: Job, story: dict[str, Any]) -> Job:
     """Keep what the driver tells; what a recording showed stays with it."""
     require(user, Deed.EDIT_JOB)
-    current = open_job_row(job.pk)
+    current = open_job_row(user, job.pk)
     recorded = {"road_test": current.story["road_test"]} if "road_test" in current.story else {}
     current.story = story | recorded
     save(user, current)

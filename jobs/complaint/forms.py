@@ -81,8 +81,8 @@ class JobWordsForm(forms.ModelForm):
         fields = ("complaint", "odometer_km", "assigned_to", "state")
         widgets = {"complaint": forms.Textarea({"rows": 2})}
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["state"].choices = [c for c in Job.State.choices if c[0] != Job.State.CLOSED]
-        self.fields["assigned_to"].queryset = User.objects.filter(is_active=True).order_by("last_name")
+        self.fields["assigned_to"].queryset = User.of(user).filter(is_active=True).order_by("last_name")
         self.fields["assigned_to"].empty_label = _("nobody yet")

@@ -33,7 +33,10 @@ def complaint_page(
     kept = job.kept
     context = {
         **job_context(job, leg="complaint"),
-        "form": form or JobWordsForm(instance=Job.objects.get(pk=job.pk), initial={"version": job.version}),
+        "form": form
+        or JobWordsForm(
+            user=request.user, instance=Job.of(request.user).get(pk=job.pk), initial={"version": job.version}
+        ),
         "story_form": story_form or StoryForm(initial=story_initial(job.story)),
         "booking_form": booking_form or BookingForm(initial={"day": timezone.localdate()}),
         "bookings": job.bookings.all(),

@@ -22,8 +22,13 @@ from workshop.permissions import Deed, require
 def complaint(request: HttpRequest, pk: int) -> HttpResponse:
     """The job's home in this version: the driver's words, the corners in plan, closing."""
     require(request.user, Deed.READ_JOBS)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
-    form = JobWordsForm(request.POST or None, instance=Job.objects.get(pk=pk), initial={"version": job.version})
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
+    form = JobWordsForm(
+        request.POST or None,
+        user=request.user,
+        instance=Job.of(request.user).get(pk=pk),
+        initial={"version": job.version},
+    )
     status = 200
     if request.method == "POST":
         require(request.user, Deed.EDIT_JOB)
@@ -45,7 +50,7 @@ def complaint(request: HttpRequest, pk: int) -> HttpResponse:
 def story(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the driver tells, as choices."""
     require(request.user, Deed.EDIT_JOB)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     form = StoryForm(request.POST)
     if form.is_valid():
         try:
@@ -60,7 +65,7 @@ def story(request: HttpRequest, pk: int) -> HttpResponse:
 def book(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a place; where another job stands there then, say so and keep what was typed."""
     require(request.user, Deed.EDIT_JOB)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     form = BookingForm(request.POST)
     if form.is_valid():
         data = form.cleaned_data
@@ -77,7 +82,7 @@ def book(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def give_up(request: HttpRequest, pk: int) -> HttpResponse:
     """Give a place free again."""
-    booking = get_object_or_404(Booking.objects.select_related("job"), pk=pk)
+    booking = get_object_or_404(Booking.of(request.user).select_related("job"), pk=pk)
     try:
         give_place_up(request.user, booking)
     except JobClosedError:

@@ -48,17 +48,17 @@ def fit_plate(user: User, job: Job, position: str) -> FittedPlate:
     Raises ``NoPlateError`` where none is decided for this corner or none is left: no plate is used twice.
     """
     require(user, Deed.CHOOSE)
-    row = open_job_row(job.pk)
+    row = open_job_row(user, job.pk)
     corner = row.corners.get(position=position)
     decision = decisions_of(row).get(corner.axle)
     settings = decision.settings.get(position, {}) if decision is not None else {}
     plate_mm = settings.get("plate_mm")
     if plate_mm is None or corner.limits is None:
         raise NoPlateError
-    kit = PlateKind.objects.select_for_update().filter(studs=corner.limits.studs, stock__gt=0)
+    kit = PlateKind.of(user).select_for_update().filter(studs=corner.limits.studs, stock__gt=0)
     kind = next((k for k in kit if abs(k.correction_mm - plate_mm) < 1e-6), None)
     before = (
-        FittedPlate.objects.select_for_update().filter(vehicle=row.vehicle, position=position, taken_out=False).first()
+        FittedPlate.of(user).select_for_update().filter(vehicle=row.vehicle, position=position, taken_out=False).first()
     )
     if kind is None or (before is not None and before.job_id == row.pk):
         raise NoPlateError
@@ -75,7 +75,7 @@ def fit_plate(user: User, job: Job, position: str) -> FittedPlate:
     )
     fitted._history_user = user
     fitted.save()
-    PlateKind.objects.filter(pk=kind.pk).update(stock=F("stock") - 1)
+    PlateKind.of(user).filter(pk=kind.pk).update(stock=F("stock") - 1)
     kind.refresh_from_db()
     kind._history_user = user
     kind.save()
@@ -86,14 +86,14 @@ def fit_plate(user: User, job: Job, position: str) -> FittedPlate:
 def take_out(user: User, job: Job, fitted: FittedPlate) -> None:
     """Note on a job that a plate was taken out. It goes to scrap: the stock stays as it is."""
     require(user, Deed.CHOOSE)
-    open_job_row(job.pk)
+    open_job_row(user, job.pk)
     fitted.taken_out = True
     fitted._history_user = user
     fitted.save()
 
 
 def _cut_of(user: User, corner: Corner, lathe: Lathe) -> Cut:
-    cut = Cut.objects.select_for_update().filter(corner=corner, lathe=lathe).first()
+    cut = Cut.of(user).select_for_update().filter(corner=corner, lathe=lathe).first()
     return cut or Cut(corner=corner, lathe=lathe, created_by=user)
 
 
@@ -107,7 +107,7 @@ def _keep(user: User, row: Cut | CutPass) -> None:
 def keep_scratch(user: User, corner: Corner, lathe: Lathe, *, scratch: str) -> Cut:
     """Keep what the scratch cut showed."""
     require(user, Deed.CHOOSE)
-    open_job_row(corner.job_id)
+    open_job_row(user, corner.job_id)
     cut = _cut_of(user, corner, lathe)
     cut.scratch = Scratch(scratch).value
     _keep(user, cut)
@@ -118,7 +118,7 @@ def keep_scratch(user: User, corner: Corner, lathe: Lathe, *, scratch: str) -> C
 def keep_compensation(user: User, corner: Corner, lathe: Lathe, *, read: str, arm: str, unit: Unit) -> Cut:
     """Keep a compensation check: what the dial read at which arm. Raises ``UnreadableNumberError``."""
     require(user, Deed.CHOOSE)
-    open_job_row(corner.job_id)
+    open_job_row(user, corner.job_id)
     cut = _cut_of(user, corner, lathe)
     large = unit if unit is Unit.MM else Unit.INCH
     cut.check_read_mm = parse_length(read, unit=unit, most_mm=2.0, signed=False).mm
@@ -135,8 +135,8 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, number: i
     same one twice; ``FarReadingError`` for a slip of the pen; ``CutRefusedError`` where a rule or the metal forbids.
     """
     require(user, Deed.CHOOSE)
-    open_job_row(job.pk)
-    choice = weigh_axle(Job.objects.for_page().get(pk=job.pk), corner.axle, past=False)
+    open_job_row(user, job.pk)
+    choice = weigh_axle(user, Job.of(user).for_page().get(pk=job.pk), corner.axle, past=False)
     found = choice.corner(corner.position) if choice is not None else None
     if choice is None or found is None:
         raise CutRefusedError("thickness_unknown")
@@ -181,8 +181,8 @@ def _last_digit_mm(typed: str, reading_mm: float) -> float:
 def strike_pass(user: User, corner: Corner, lathe: Lathe) -> None:
     """Strike out the last pass: it was recorded by mistake. The row stays."""
     require(user, Deed.CHOOSE)
-    open_job_row(corner.job_id)
-    last = CutPass.objects.select_for_update().filter(cut__corner=corner, cut__lathe=lathe, withdrawn=False).last()
+    open_job_row(user, corner.job_id)
+    last = CutPass.of(user).select_for_update().filter(cut__corner=corner, cut__lathe=lathe, withdrawn=False).last()
     if last is not None:
         last.withdrawn = True
         _keep(user, last)

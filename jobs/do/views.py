@@ -39,14 +39,14 @@ from workshop.words import unreadable
 def cut(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Show the cut plan: refused before the tip touches where the metal will not do."""
     require(request.user, Deed.READ_JOBS)
-    return _cut_page(request, *_corner(pk, position))
+    return _cut_page(request, *_corner(request, pk, position))
 
 
 @require_POST
 def cut_step(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Keep a scratch finding, a compensation check or a pass, or strike the last pass; what was typed stays."""
     require(request.user, Deed.CHOOSE)
-    job, corner = _corner(pk, position)
+    job, corner = _corner(request, pk, position)
     lathe = get_object_or_404(Lathe, pk=request.POST.get("lathe") or 0)
     errors: dict[str, str] = {}
     try:
@@ -87,8 +87,8 @@ def _keep(request: HttpRequest, job: Job, corner: Corner, lathe: Lathe) -> None:
             raise CutRefusedError("")
 
 
-def _corner(pk: int, position: str) -> tuple[Job, Corner]:
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+def _corner(request: HttpRequest, pk: int, position: str) -> tuple[Job, Corner]:
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = next((c for c in job.corners.all() if c.position == position), None)
     if corner is None:
         raise Http404
@@ -99,8 +99,8 @@ def _corner(pk: int, position: str) -> tuple[Job, Corner]:
 def _cut_page(
     request: HttpRequest, job: Job, corner: Corner, *, errors: dict[str, str] | None = None, status: int = 200
 ) -> HttpResponse:
-    choice = weigh_axle(job, corner.axle, past=False) if corner.limits_id else None
-    lathes = list(Lathe.objects.filter(retired=False))
+    choice = weigh_axle(request.user, job, corner.axle, past=False) if corner.limits_id else None
+    lathes = list(Lathe.of(request.user).filter(retired=False))
     chosen = request.POST.get("lathe") or request.GET.get("lathe", "")
     context: dict[str, Any] = {
         **job_context(job, leg="choose"),
@@ -117,7 +117,7 @@ def _cut_page(
 def fit(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Take the decided plate from the stock and put it on the vehicle's record."""
     require(request.user, Deed.CHOOSE)
-    job = _job(pk)
+    job = _job(request, pk)
     corner = get_object_or_404(job.corners, position=position)
     try:
         fit_plate(request.user, job, position)
@@ -133,7 +133,7 @@ def fit(request: HttpRequest, pk: int, position: str) -> HttpResponse:
 def out(request: HttpRequest, pk: int, plate: int) -> HttpResponse:
     """Note that a plate of an earlier job was taken out."""
     require(request.user, Deed.CHOOSE)
-    job = _job(pk)
+    job = _job(request, pk)
     fitted = get_object_or_404(FittedPlate, pk=plate, vehicle=job.vehicle, taken_out=False)
     try:
         take_out(request.user, job, fitted)

@@ -33,13 +33,13 @@ def open_job(
         assigned_to=assigned_to,
         created_by=user,
         created_at=timezone.now(),
-        base_rates=rates_of_closed_jobs(),
+        base_rates=rates_of_closed_jobs(user),
     )
     job._history_user = user
     job.full_clean()
     job.save()
     in_force = limits_for_axles(user, vehicle)
-    Corner.objects.bulk_create(
+    Corner.of(user).bulk_create(
         Corner(job=job, position=position, place=place, limits=in_force.get(axle_of(position)))
         for place, position in enumerate(vehicle.positions)
     )
@@ -51,11 +51,11 @@ def open_job(
     return job
 
 
-def rates_of_closed_jobs() -> dict[str, float]:
+def rates_of_closed_jobs(user: User) -> dict[str, float]:
     """Return the base rates of causes adjusted by this workshop's closed jobs; counted anew every few minutes."""
     counts = cache.get("closed-causes")
     if counts is None:
-        rows = Job.objects.filter(state=Job.State.CLOSED).exclude(found_cause="").values("found_cause")
+        rows = Job.of(user).filter(state=Job.State.CLOSED).exclude(found_cause="").values("found_cause")
         counts = {row["found_cause"]: row["n"] for row in rows.annotate(n=Count("pk"))}
         cache.set("closed-causes", counts, _RATES_SECONDS)
     return {cause.value: rate for cause, rate in adjusted_rates(counts).items()}

@@ -5,14 +5,14 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from workshop.models import Vehicle
+from workshop.models import User, Vehicle
 
 
 class JobForm(forms.Form):
     """Open a job: a vehicle of the fleet, or a new one by name and kind; then the driver's words."""
 
     vehicle = forms.ModelChoiceField(
-        Vehicle.objects.all(), label=_("Vehicle"), required=False, empty_label=_("– a new one –")
+        Vehicle.objects.none(), label=_("Vehicle"), required=False, empty_label=_("– a new one –")
     )
     label = forms.CharField(label=_("New vehicle's name"), max_length=60, required=False)
     kind = forms.ChoiceField(label=_("Kind"), choices=Vehicle.Kind.choices, initial=Vehicle.Kind.VAN)
@@ -22,12 +22,17 @@ class JobForm(forms.Form):
     )
     odometer_km = forms.IntegerField(label=_("Odometer (km)"), min_value=0, max_value=9_999_999, required=False)
 
+    def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.user = user
+        self.fields["vehicle"].queryset = Vehicle.of(user)
+
     def clean(self) -> dict[str, Any]:
         """Ask for one vehicle: chosen or named."""
         data = super().clean() or {}
         label = (data.get("label") or "").strip()
         if not data.get("vehicle") and not label:
             self.add_error("vehicle", _("Choose a vehicle, or give a new one a name below."))
-        if not data.get("vehicle") and label and Vehicle.objects.filter(label__iexact=label).exists():
+        if not data.get("vehicle") and label and Vehicle.of(self.user).filter(label__iexact=label).exists():
             self.add_error("label", _("There is a vehicle of this name already. Choose it above."))
         return data

@@ -25,7 +25,7 @@ def floor(request: HttpRequest) -> HttpResponse:
     """Show the jobs as strips; search by words, filter by state."""
     require(request.user, Deed.READ_JOBS)
     words, state = request.GET.get("q", "")[:80], request.GET.get("state", "")
-    jobs = Job.objects.for_floor().matching(words)
+    jobs = Job.of(request.user).for_floor().matching(words)
     if state in Job.State.values:
         jobs = jobs.filter(state=state)
     found_cause = request.GET.get("cause", "")
@@ -33,7 +33,7 @@ def floor(request: HttpRequest) -> HttpResponse:
         jobs = jobs.filter(found_cause=found_cause)
     page = ShallowPaginator(jobs, PAGE).get_page(request.GET.get("page"))
     context = {
-        "day": "" if request.htmx else day_drawing(timezone.localdate()),
+        "day": "" if request.htmx else day_drawing(request.user, timezone.localdate()),
         "strips": strips(page.object_list),
         "page": page,
         "q": words,
@@ -49,7 +49,7 @@ def floor(request: HttpRequest) -> HttpResponse:
 def new_job(request: HttpRequest) -> HttpResponse:
     """Open a job."""
     require(request.user, Deed.OPEN_JOB)
-    form = JobForm(request.POST or None, initial={"vehicle": request.GET.get("vehicle")})
+    form = JobForm(request.POST or None, user=request.user, initial={"vehicle": request.GET.get("vehicle")})
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         vehicle: Vehicle = data["vehicle"] or add_vehicle(

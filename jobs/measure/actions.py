@@ -25,7 +25,7 @@ MOST_MM = 10.0  # mm; the longest travel of a workshop dial
 def add_quick(user: User, corner: Corner, *, typed: str, unit: Unit, **set_up: Any) -> QuickReading:
     """Store a quick reading as typed and in millimetres. Raises ``UnreadableNumberError``."""
     require(user, Deed.MEASURE)
-    job = open_job_row(corner.job_id)
+    job = open_job_row(user, corner.job_id)
     dial = dial_of(set_up.get("instrument"), graduation_mm=set_up["graduation_mm"])
     amount, _ = read_dial(typed, dial=dial, unit=unit, most_mm=MOST_MM, signed=False)
     quick = QuickReading(corner=corner, typed=typed.strip(), tir_mm=amount.mm, created_by=user, **set_up)
@@ -40,7 +40,7 @@ def add_quick(user: User, corner: Corner, *, typed: str, unit: Unit, **set_up: A
 def withdraw_quick(user: User, quick: QuickReading, *, withdrawn: bool) -> None:
     """Strike a quick reading out, or let it count again; the row stays."""
     require(user, Deed.MEASURE)
-    job = open_job_row(quick.corner.job_id)
+    job = open_job_row(user, quick.corner.job_id)
     quick.withdrawn = withdrawn
     quick._history_user = user
     quick.save()
@@ -53,8 +53,8 @@ def keep_look(
 ) -> tuple[Job, JudgedJob]:
     """Keep what was typed and seen beside the disc, readable or not, and judge the corner anew."""
     require(user, Deed.MEASURE)
-    job = open_job_row(corner.job_id)
-    look = Look.objects.select_for_update().filter(corner=corner).first() or Look(corner=corner)
+    job = open_job_row(user, corner.job_id)
+    look = Look.of(user).select_for_update().filter(corner=corner).first() or Look(corner=corner)
     fresh = (typed, sorted(findings), unit.value)
     if fresh != (look.typed, look.findings, look.unit):
         look.typed, look.findings, look.unit = fresh
@@ -116,7 +116,7 @@ def type_reading(user: User, tape: Tape, entry: Entry) -> Typed:
     another tab or person wrote the slot meanwhile, ``NoSuchSlotError`` where the tape has no such slot.
     """
     require(user, Deed.MEASURE)
-    job, tape = _locked(tape)
+    job, tape = _locked(user, tape)
     if entry.slot >= tape.slots:
         raise NoSuchSlotError
     mark = tape.marks.get(str(entry.slot), {})
@@ -142,7 +142,7 @@ def type_reading(user: User, tape: Tape, entry: Entry) -> Typed:
 def zero_on_lowest(user: User, tape: Tape) -> Typed:
     """Re-type every reading as its height over the lowest, as turning the bezel at the low spot does."""
     require(user, Deed.MEASURE)
-    job, tape = _locked(tape)
+    job, tape = _locked(user, tape)
     if not isinstance(tape, Sweep):
         return _typed(job, tape)
     moved = moved_mm(tape).readings_mm
@@ -161,7 +161,7 @@ def zero_on_lowest(user: User, tape: Tape) -> Typed:
 def undo(user: User, tape: Tape) -> Typed:
     """Bring back the state before the last change. Undoing is itself recorded, so nothing is ever lost."""
     require(user, Deed.MEASURE)
-    job, tape = _locked(tape)
+    job, tape = _locked(user, tape)
     past = tape.history.order_by("-history_id")
     if tape.undo_cursor is not None:
         past = past.filter(history_id__lt=tape.undo_cursor)
@@ -187,13 +187,13 @@ def _typed(job: Job, tape: Tape, error: UnreadableNumberError | None = None) -> 
     return Typed(job=job, tape=tape, judged=fresh.corners[corner.position], error=error)
 
 
-def _locked(tape: Tape) -> tuple[Job, Any]:
+def _locked(user: User, tape: Tape) -> tuple[Job, Any]:
     """Return a tape's job and row, both locked; wake a booked job. ``tape`` needs no more than its pk."""
-    job = open_job_of(tape)
-    row = type(tape).objects.select_for_update(of=("self",)).select_related("instrument").get(pk=tape.pk)
+    job = open_job_of(user, tape)
+    row = type(tape).of(user).select_for_update(of=("self",)).select_related("instrument").get(pk=tape.pk)
     if job.state == Job.State.BOOKED:
         job.state = Job.State.OPEN
-        Job.objects.filter(pk=job.pk).update(state=job.state)
+        Job.of(user).filter(pk=job.pk).update(state=job.state)
     return job, row
 
 

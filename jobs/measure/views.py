@@ -73,7 +73,7 @@ def undo(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 @require_POST
 def turn(request: HttpRequest, pk: int) -> HttpResponse:
     """Lay out another turn under the same conditions."""
-    sweep = get_object_or_404(Sweep.objects.select_related("corner__job"), pk=pk)
+    sweep = get_object_or_404(Sweep.of(request.user).select_related("corner__job"), pk=pk)
     corner = sweep.corner
     url = address("jobs:measure", corner.job_id, corner.position)
     try:
@@ -119,8 +119,8 @@ def _answer(
     if typed is not None:
         job, judged = typed.job, typed.judged
     else:
-        tape = get_object_or_404(type(tape).objects.select_related("corner", "instrument"), pk=tape.pk)
-        job = Job.objects.for_page().get(pk=tape.corner.job_id)
+        tape = get_object_or_404(type(tape).of(request.user).select_related("corner", "instrument"), pk=tape.pk)
+        job = Job.of(request.user).for_page().get(pk=tape.corner.job_id)
         tape.corner = corner_of(job, tape.corner.position)
         judged = judge(tape.corner)
     context = live_context(
@@ -138,7 +138,7 @@ def _answer(
 def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """The workbench of a corner."""
     require(request.user, Deed.READ_JOBS)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
     if corner.limits_id is None or not (corner.sweeps.exists() or corner.rounds.exists() or corner.kept):
         return redirect("jobs:prepare", pk, position)
@@ -151,7 +151,7 @@ def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
 def quick(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Take a quick reading with the set-up that was laid out last."""
     require(request.user, Deed.MEASURE)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
     last = corner.sweeps.last()
     if corner.limits is None or last is None:
@@ -178,7 +178,7 @@ def quick(request: HttpRequest, pk: int, position: str) -> HttpResponse:
 @require_POST
 def strike(request: HttpRequest, pk: int) -> HttpResponse:
     """Strike a quick reading out, or let it count again."""
-    reading = get_object_or_404(QuickReading.objects.select_related("corner__job", "corner__limits"), pk=pk)
+    reading = get_object_or_404(QuickReading.of(request.user).select_related("corner__job", "corner__limits"), pk=pk)
     try:
         actions.withdraw_quick(request.user, reading, withdrawn=not reading.withdrawn)
     except JobClosedError:
@@ -191,7 +191,7 @@ def strike(request: HttpRequest, pk: int) -> HttpResponse:
 def look(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Keep what was typed and ticked, field by field as it changes, and redraw."""
     require(request.user, Deed.MEASURE)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
     texts = {field.name: request.POST.get(field.name, "").strip()[:_MOST] for field in FIELDS}
     findings = [code for code in request.POST.getlist("findings") if code in SEEN]

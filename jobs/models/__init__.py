@@ -4,10 +4,12 @@ from jobs.models.booking import Booking, TsTzRange
 from jobs.models.cut import Cut, CutPass
 from jobs.models.decision import Decision
 from jobs.models.fitted import FittedPlate, RotorFitting
-from jobs.models.job import Corner, Job
-from jobs.models.readings import Look, QuickReading, Sweep, Tape, ThicknessRound
+from jobs.models.job import CORNERS, Corner, Job
+from jobs.models.readings import EVIDENCE, Look, QuickReading, Sweep, Tape, ThicknessRound
 
 __all__ = [
+    "CORNERS",
+    "EVIDENCE",
     "Booking",
     "Corner",
     "Cut",

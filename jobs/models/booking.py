@@ -11,6 +11,7 @@ from simple_history.models import HistoricalRecords
 
 from jobs.models.job import Job
 from workshop.models import User
+from workshop.models.door import Behind
 
 
 class TsTzRange(models.Func):
@@ -20,7 +21,7 @@ class TsTzRange(models.Func):
     output_field = DateTimeRangeField()
 
 
-class Booking(models.Model):
+class Booking(Behind, models.Model):
     """A place of the workshop (bay or lathe) taken by a job for a while. No place is taken twice at once."""
 
     class Place(models.TextChoices):

@@ -7,9 +7,10 @@ from django.db.models import Q
 from simple_history.models import HistoricalRecords
 
 from workshop.models import Lathe, User
+from workshop.models.door import Behind
 
 
-class Cut(models.Model):
+class Cut(Behind, models.Model):
     """One disc under one lathe: what the scratch showed, the compensation check, and the passes made."""
 
     corner = models.ForeignKey("jobs.Corner", on_delete=models.CASCADE, related_name="cuts")
@@ -30,7 +31,7 @@ class Cut(models.Model):
         return f"cut {self.pk}"
 
 
-class CutPass(models.Model):
+class CutPass(Behind, models.Model):
     """A pass that was made: feed of each face, and the micrometer's smallest reading after it, as typed and in mm."""
 
     cut = models.ForeignKey(Cut, on_delete=models.CASCADE, related_name="passes")

@@ -7,9 +7,10 @@ from django.db.models import Q
 from django.utils.translation import gettext_lazy as _
 
 from workshop.models import User
+from workshop.models.door import Behind
 
 
-class Decision(models.Model):
+class Decision(Behind, models.Model):
     """What one axle gets, who decided it and why. Rows are only added: a later one takes an earlier one's place.
 
     ``remedies`` and ``advised`` are codes by position (None: nothing yet), ``settings`` the index and plate by

@@ -1,6 +1,6 @@
 """A job and its corners."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.contrib.postgres.fields import ArrayField
 from django.contrib.postgres.indexes import GinIndex, OpClass
@@ -14,6 +14,7 @@ from jobs.kept import KeptCorner, KeptJob
 from jobs.models.decision import Decision
 from jobs.models.fitted import FittedPlate
 from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle, axle_of
+from workshop.models.door import Behind
 
 
 class JobQuerySet(models.QuerySet["Job"]):
@@ -26,8 +27,7 @@ class JobQuerySet(models.QuerySet["Job"]):
     def for_page(self) -> "JobQuerySet":
         """Fetch what every page of a job shows in its head and ribbon."""
         people = self.select_related("vehicle", "assigned_to", "closed_by")
-        corners = models.Prefetch("corners", Corner.objects.select_related("limits", "look"))
-        return people.prefetch_related(corners)
+        return people.prefetch_related(CORNERS)
 
     def for_choosing(self) -> "JobQuerySet":
         """Fetch beside that what was decided and which plates the vehicle carries."""
@@ -46,7 +46,7 @@ class JobQuerySet(models.QuerySet["Job"]):
         return found
 
 
-class Job(models.Model):
+class Job(Behind, models.Model):
     """One visit of one vehicle for one complaint."""
 
     class State(models.TextChoices):
@@ -106,13 +106,18 @@ class Job(models.Model):
         """What the core said of the vehicle last."""
         return KeptJob.read(self.judgement)
 
+    def keep_judgement(self, data: dict[str, Any]) -> None:
+        """Keep what the core says of the vehicle: no change of the job, so no line in its history."""
+        self.judgement = data
+        Job.objects.filter(pk=self.pk).update(judgement=data)
+
     @property
     def is_closed(self) -> bool:
         """Whether nothing may be written any more."""
         return self.state == Job.State.CLOSED
 
 
-class Corner(models.Model):
+class Corner(Behind, models.Model):
     """One wheel of a job. ``verdict`` keeps the core's last answer as data, so that lists need no computing."""
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="corners")
@@ -140,3 +145,16 @@ class Corner(models.Model):
     def axle(self) -> str:
         """The axle this corner is on."""
         return axle_of(self.position)
+
+    @classmethod
+    def on_jobs(cls, jobs: models.QuerySet[Job]) -> models.QuerySet["Corner"]:
+        """Return the corners of jobs that came through their own door."""
+        return cls.objects.filter(job__in=jobs)
+
+    def keep_verdict(self, data: dict[str, Any]) -> None:
+        """Keep what the core says beside the corner: no change of the job, so no line in its history."""
+        self.verdict = data
+        Corner.objects.filter(pk=self.pk).update(verdict=data)
+
+
+CORNERS = models.Prefetch("corners", Corner.objects.select_related("limits", "look"))

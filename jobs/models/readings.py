@@ -14,9 +14,10 @@ from simple_history.models import HistoricalRecords
 from compass.ground.units import Unit
 from jobs.models.job import Corner
 from workshop.models import Instrument, User
+from workshop.models.door import Behind
 
 
-class Tape(models.Model):
+class Tape(Behind, models.Model):
     """Readings of one instrument at stations; base of sweeps and thickness rounds."""
 
     class EntryUnit(models.TextChoices):
@@ -120,7 +121,7 @@ class ThicknessRound(Tape):
         ]
 
 
-class QuickReading(models.Model):
+class QuickReading(Behind, models.Model):
     """The high spot and the amount, taken on a slow turn without a tape; as typed beside its millimetres."""
 
     corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="quick_readings")
@@ -151,7 +152,7 @@ class QuickReading(models.Model):
         return f"quick reading {self.pk}"
 
 
-class Look(models.Model):
+class Look(Behind, models.Model):
     """What looking and measuring beside the disc has found at one corner: as typed, field by field."""
 
     corner = models.OneToOneField(Corner, on_delete=models.CASCADE, related_name="look")
@@ -163,3 +164,11 @@ class Look(models.Model):
     def __str__(self) -> str:
         """Name it for the audit trail."""
         return f"look {self.pk}"
+
+
+# All that a corner is diagnosed from beside its limits and its look, with the instruments, in three queries.
+EVIDENCE = (
+    models.Prefetch("sweeps", Sweep.objects.select_related("instrument")),
+    models.Prefetch("rounds", ThicknessRound.objects.select_related("instrument")),
+    "quick_readings",
+)

@@ -17,7 +17,7 @@ from workshop.permissions import Deed, require
 def use_limits(user: User, corner: Corner, limits: AxleLimits) -> None:
     """Put limits in force on every corner of this axle in this job, and judge the readings anew."""
     require(user, Deed.SET_LIMITS)
-    job = open_job_row(corner.job_id)
+    job = open_job_row(user, corner.job_id)
     for other in job.corners.all():
         if other.axle == limits.axle and other.limits_id != limits.pk:
             other.limits = limits
@@ -29,7 +29,7 @@ def use_limits(user: User, corner: Corner, limits: AxleLimits) -> None:
 def start_sweep(user: User, corner: Corner, *, stations: int, **set_up: Any) -> Sweep:
     """Lay out an empty sweep for a confirmed set-up; an empty one of the same surface and index is set up anew."""
     require(user, Deed.MEASURE)
-    open_job_row(corner.job_id)
+    open_job_row(user, corner.job_id)
     angles = [float(angle) for angle in equal_stations_deg(stations)]
     index_deg = set_up.get("index_deg", 0.0)
     surface = set_up.get("surface", Surface.ROTOR_OUTBOARD.value)
@@ -55,7 +55,7 @@ def start_round(
 ) -> ThicknessRound:
     """Lay out an empty thickness round at one to three radii; an empty one is set up anew, one with readings kept."""
     require(user, Deed.MEASURE)
-    open_job_row(corner.job_id)
+    open_job_row(user, corner.job_id)
     last = corner.rounds.last()
     measured = last if last is not None and last.is_empty else ThicknessRound(corner=corner, created_by=user)
     for name, value in set_up.items():
@@ -71,7 +71,7 @@ def start_round(
 def add_turn(user: User, sweep: Sweep) -> Sweep:
     """Lay out another turn under the same conditions; an unread one is used first."""
     require(user, Deed.MEASURE)
-    open_job_row(sweep.corner.job_id)
+    open_job_row(user, sweep.corner.job_id)
     for other in sweep.corner.sweeps.all():
         if other.set_up == sweep.set_up and other.is_empty:
             return other

@@ -12,7 +12,7 @@ from compass.ground.units import MM_PER_INCH, Unit, parse_length
 from compass.words.codes import SURFACES
 from jobs.models import Tape
 from workshop.fields import LengthField
-from workshop.models import Instrument
+from workshop.models import Instrument, User
 from workshop.words import unreadable
 
 SURFACE_CHOICES: Final = (*((code, _(name)) for code, name in SURFACES.items()), ("quick", _("Quick reading")))
@@ -81,9 +81,9 @@ class SetUpForm(forms.Form):
         widget=forms.TextInput({"inputmode": "decimal", "placeholder": _("up to three")}),
     )
 
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, unit: Unit, user: User, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.instruments = {f"i{i.pk}": i for i in Instrument.objects.filter(retired=False)}
+        self.instruments = {f"i{i.pk}": i for i in Instrument.of(user).filter(retired=False)}
         self.unit = Unit.INCH if unit is not Unit.MM else unit
         self.fields["radius_mm"].speak(unit)
         self.fields["radii"].label = f"{self.fields['radii'].label} ({self.unit.value})"

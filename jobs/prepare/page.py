@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 from compass.do.star_order import star_order
 from drawing.star import draw_star
 from jobs.models import Corner
-from workshop.models import Instrument, Vehicle
+from workshop.models import Instrument, User, Vehicle
 
 
 def limits_initial(corner: Corner) -> dict[str, Any]:
@@ -16,7 +16,7 @@ def limits_initial(corner: Corner) -> dict[str, Any]:
     return corner.limits.figures() if corner.limits is not None else {}
 
 
-def set_up_initial(corner: Corner, asked: Mapping[str, str]) -> dict[str, Any]:
+def set_up_initial(user: User, corner: Corner, asked: Mapping[str, str]) -> dict[str, Any]:
     """Return what was set up last on this corner, without the confirmations, and what the next act asked for."""
     limits = corner.limits
     studs = limits.studs if limits is not None else 5
@@ -32,7 +32,7 @@ def set_up_initial(corner: Corner, asked: Mapping[str, str]) -> dict[str, Any]:
         "turned": int(asked["turned"]) if asked.get("turned", "").isdecimal() else 0,
         "read_to": "0.5",
     }
-    instruments = {i.kind: f"i{i.pk}" for i in reversed(Instrument.objects.filter(retired=False))}
+    instruments = {i.kind: f"i{i.pk}" for i in reversed(Instrument.of(user).filter(retired=False))}
     initial |= {"dial": instruments.get("dial", "mm10"), "micrometer": instruments.get("micrometer", "mm1")}
     last = corner.sweeps.last()
     if last is not None:

@@ -22,12 +22,12 @@ from workshop.vehicles import set_limits
 def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Set the limits of the axle and confirm the set-up of the corner; then the tapes are laid out."""
     require(request.user, Deed.MEASURE)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
     unit, posted = request.user.unit, request.POST or None
     sets_limits = may(request.user, Deed.SET_LIMITS)
     limits = LimitsForm(posted if sets_limits else None, unit=unit, initial=limits_initial(corner))
-    set_up = SetUpForm(posted, unit=unit, initial=set_up_initial(corner, request.GET))
+    set_up = SetUpForm(posted, user=request.user, unit=unit, initial=set_up_initial(request.user, corner, request.GET))
     if request.method == "POST":
         ready = [set_up.is_valid(), limits.is_valid() if sets_limits else corner.limits_id is not None]
         if all(ready):

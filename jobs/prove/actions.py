@@ -20,7 +20,7 @@ def close_job(user: User, job: Job, *, reason: str, found_cause: str = "") -> Jo
     ``found_cause`` is what it was; the workshop's base rates learn from it.
     """
     require(user, Deed.CLOSE_JOB)
-    current = open_job_row(job.pk)
+    current = open_job_row(user, job.pk)
     proven = all(corner.kept is not None and corner.kept.clear for corner in current.corners.all())
     if not proven and not reason.strip():
         raise ReasonNeededError

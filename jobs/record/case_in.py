@@ -54,7 +54,7 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
 
 def _vehicle(user: User, case: CaseRecord) -> Vehicle:
     label = (case.vehicle.label or "").strip()[:60] or "From a case file"
-    known = Vehicle.objects.filter(label__iexact=label).first()
+    known = Vehicle.of(user).filter(label__iexact=label).first()
     if known is not None:
         return known
     kind = case.vehicle.kind or _kind_of({corner.position for corner in case.corners})
@@ -100,7 +100,7 @@ def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
     for sweep in record.sweeps:
         _sweep(user, corner, sweep)
     for spot in record.high_spots:
-        QuickReading.objects.create(
+        QuickReading.of(user).create(
             corner=corner,
             surface=spot.surface.value,
             radius_mm=spot.radius_mm,
@@ -120,7 +120,7 @@ def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
         values = record.thickness.readings_mm.ravel().tolist()
         measured = ThicknessRound(
             corner=corner,
-            instrument=_caliper(record.thickness.graduation_mm) if lips is not None else None,
+            instrument=_caliper(user, record.thickness.graduation_mm) if lips is not None else None,
             graduation_mm=record.thickness.graduation_mm,
             instrument_error_mm=record.thickness.instrument_error_mm,
             index_deg=record.thickness.index_deg,
@@ -153,8 +153,8 @@ def _look_texts(record: CornerRecord) -> dict[str, str]:
     return texts
 
 
-def _caliper(graduation_mm: float) -> Instrument:
-    caliper, _made = Instrument.objects.get_or_create(
+def _caliper(user: User, graduation_mm: float) -> Instrument:
+    caliper, _made = Instrument.of(user).get_or_create(
         name=f"Caliper of a case file, {graduation_mm:g} mm",
         defaults={"kind": Instrument.Kind.CALIPER, "graduation_mm": graduation_mm},
     )

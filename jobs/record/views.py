@@ -22,13 +22,13 @@ from workshop.permissions import Deed, require
 @require_GET
 def case_json(request: HttpRequest, pk: int) -> HttpResponse:
     """Hand out a job's evidence as a case file."""
-    return _json(job_case_data(_job(request, pk)), f"iron-compass-job-{pk}.json")
+    return _json(job_case_data(request.user, _job(request, pk)), f"iron-compass-job-{pk}.json")
 
 
 @require_GET
 def verdict_json(request: HttpRequest, pk: int) -> HttpResponse:
     """Hand out the core's verdict on a job: the same the command line gives on its case file."""
-    return _json(job_verdict_data(_job(request, pk)), f"iron-compass-verdict-{pk}.json")
+    return _json(job_verdict_data(request.user, _job(request, pk)), f"iron-compass-verdict-{pk}.json")
 
 
 @require_GET
@@ -72,7 +72,7 @@ def import_case(request: HttpRequest) -> HttpResponse:
 
 def _job(request: HttpRequest, pk: int) -> Job:
     require(request.user, Deed.READ_JOBS)
-    return get_object_or_404(Job.objects.select_related("vehicle"), pk=pk)
+    return get_object_or_404(Job.of(request.user).select_related("vehicle"), pk=pk)
 
 
 def _json(data: dict[str, object], name: str) -> JsonResponse:
@@ -85,6 +85,6 @@ def _json(data: dict[str, object], name: str) -> JsonResponse:
 def changes(request: HttpRequest, pk: int) -> HttpResponse:
     """List who changed what on a job, newest first."""
     require(request.user, Deed.READ_JOBS)
-    job = get_object_or_404(Job.objects.for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     context: dict[str, Any] = {**job_context(job, leg="changes"), "changes": changes_of(job)}
     return render(request, "jobs/record/changes.html", context)

@@ -75,12 +75,13 @@ class PagesAndFiles(TestCase):
 
     def test_every_demo_job_through_the_command_line(self) -> None:
         build_demo()
+        user = User.objects.get(username="holm")
         for job in Job.objects.for_page():
             with self.subTest(job=job.pk):
-                code, out, err = run("diagnose", "-", stdin=json.dumps(job_case_data(job)).encode())
+                code, out, err = run("diagnose", "-", stdin=json.dumps(job_case_data(user, job)).encode())
                 self.assertEqual((code, err), (0, ""))
                 told = json.loads(out)
-                self.assertEqual(told, json.loads(json.dumps(job_verdict_data(job))))
+                self.assertEqual(told, json.loads(json.dumps(job_verdict_data(user, job))))
                 self.agree(job, told)
 
     def test_simulated_vehicles_with_dirt_jumps_and_moved_clamps(self) -> None:

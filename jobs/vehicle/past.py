@@ -111,8 +111,8 @@ class _Visit(NamedTuple):
 
 
 def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
-    visits = Job.objects.filter(vehicle=vehicle, odometer_km__isnull=False).order_by("-created_at")[:_VISITS]
-    rows = Corner.objects.filter(job__in=visits).order_by("job__odometer_km", "job_id")
+    visits = vehicle.jobs.filter(odometer_km__isnull=False).order_by("-created_at")[:_VISITS]
+    rows = Corner.on_jobs(visits).order_by("job__odometer_km", "job_id")
     names = ("position", "job_id", "job__odometer_km", "verdict", "look__typed", "look__unit")
     corners = [_Visit(*row) for row in rows.values_list(*names)]
     fittings = list(vehicle.rotor_fittings.all())

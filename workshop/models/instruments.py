@@ -8,8 +8,10 @@ from django.db.models import Q
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
+from workshop.models.door import Behind
 
-class Instrument(models.Model):
+
+class Instrument(Behind, models.Model):
     """A dial, micrometer or caliper of the workshop, with its last check against a standard."""
 
     class Kind(models.TextChoices):

@@ -7,11 +7,12 @@ from django.db import models
 from django.db.models import F, Q
 from django.utils.translation import gettext_lazy as _
 
+from workshop.models.door import Behind
 from workshop.models.people import User
 from workshop.models.vehicles import Vehicle
 
 
-class LimitFigures(models.Model):
+class LimitFigures(Behind, models.Model):
     """The figures that a corner is judged by, with their source; base of an axle's and of the library's limits."""
 
     class Rotor(models.TextChoices):

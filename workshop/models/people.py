@@ -6,9 +6,10 @@ from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
 from compass.ground.units import Unit
+from workshop.models.door import Behind
 
 
-class User(AbstractUser):
+class User(Behind, AbstractUser):
     """A person of the workshop, with the role that decides what they may do (workshop.permissions)."""
 
     class Role(models.TextChoices):

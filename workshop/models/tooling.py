@@ -7,8 +7,10 @@ from django.db.models import F, Q
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
+from workshop.models.door import Behind
 
-class Lathe(models.Model):
+
+class Lathe(Behind, models.Model):
     """A brake lathe with its profile: knob, depths a face and pass, feeds, tips, and the runout it leaves."""
 
     class Kind(models.TextChoices):
@@ -46,7 +48,7 @@ class Lathe(models.Model):
         return self.name
 
 
-class PlateKind(models.Model):
+class PlateKind(Behind, models.Model):
     """A kind of correction plate, and how many of it are left. A plate that was fitted never comes back."""
 
     correction_mm = models.FloatField(_("correction (TIR)"))
@@ -87,7 +89,7 @@ MINUTE_FIELDS: Final = {
 }
 
 
-class ShopFigures(models.Model):
+class ShopFigures(Behind, models.Model):
     """The workshop's own figures, one row. What is left empty is our estimate (``compass.evidence.shop``)."""
 
     class School(models.TextChoices):

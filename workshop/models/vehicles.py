@@ -8,6 +8,8 @@ from django.db.models.functions import Lower
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
+from workshop.models.door import Behind
+
 POSITIONS_BY_KIND: Final[dict[str, tuple[str, ...]]] = {
     "car": ("FL", "FR", "RL", "RR"),
     "van": ("FL", "FR", "RL", "RR"),
@@ -47,7 +49,7 @@ class VehicleQuerySet(models.QuerySet["Vehicle"]):
         return found
 
 
-class Vehicle(models.Model):
+class Vehicle(Behind, models.Model):
     """A vehicle of the fleet."""
 
     class Kind(models.TextChoices):

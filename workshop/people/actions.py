@@ -15,7 +15,7 @@ def set_preferences(user: User, *, units: str | None = None, theme: str | None =
         user.units = units
     if theme in User.Theme.values:
         user.theme = theme
-    User.objects.filter(pk=user.pk).update(units=user.units, theme=user.theme)
+    User.of(user).filter(pk=user.pk).update(units=user.units, theme=user.theme)
 
 
 @transaction.atomic
@@ -34,7 +34,7 @@ def add_person(user: User, *, username: str, password: str, **fields: Any) -> Us
 def change_person(user: User, person: User, *, role: str, is_active: bool) -> User:
     """Change what a person may do. Nobody takes the last lead's keys, not even that lead."""
     require(user, Deed.MANAGE_PEOPLE)
-    leads = User.objects.select_for_update().filter(role=User.Role.LEAD, is_active=True)
+    leads = User.of(user).select_for_update().filter(role=User.Role.LEAD, is_active=True)
     stays_lead = role == User.Role.LEAD and is_active
     if not stays_lead and [lead.pk for lead in leads] == [person.pk]:
         raise LastLeadError

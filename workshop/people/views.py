@@ -48,7 +48,11 @@ def people(request: HttpRequest) -> HttpResponse:
         person = add_person(request.user, **form.cleaned_data)
         messages.success(request, _("%(person)s can sign in now.") % {"person": person})
         return redirect("workshop:people")
-    context = {"people": User.objects.order_by("-is_active", "last_name"), "form": form, "roles": User.Role.choices}
+    context = {
+        "people": User.of(request.user).order_by("-is_active", "last_name"),
+        "form": form,
+        "roles": User.Role.choices,
+    }
     return render(request, "workshop/people/people.html", context, status=422 if form.errors else 200)
 
 
@@ -57,7 +61,7 @@ def person(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a person's role or keys."""
     require(request.user, Deed.MANAGE_PEOPLE)
     who = get_object_or_404(User, pk=pk)
-    form = RoleForm(request.POST, instance=User.objects.get(pk=pk))
+    form = RoleForm(request.POST, instance=User.of(request.user).get(pk=pk))
     if form.is_valid():
         try:
             change_person(request.user, who, **form.cleaned_data)

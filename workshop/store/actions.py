@@ -31,8 +31,8 @@ def keep_tooling(user: User, row: Lathe | PlateKind) -> None:
 def keep_figures(user: User, *, version: int, **figures: Any) -> ShopFigures:
     """Set the workshop's prices, minutes and policy; refused if somebody else was faster."""
     require(user, Deed.SET_PRICES)
-    ShopFigures.objects.get_or_create(pk=1)
-    kept = ShopFigures.objects.select_for_update().get(pk=1)
+    ShopFigures.of(user).get_or_create(pk=1)
+    kept = ShopFigures.of(user).select_for_update().get(pk=1)
     if kept.version != version:
         raise StaleFiguresError
     for name, value in figures.items():

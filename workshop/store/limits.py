@@ -15,8 +15,8 @@ def limits_for_axles(user: User, vehicle: Vehicle) -> dict[str, AxleLimits]:
         in_force[limits.axle] = limits
     missing = {axle_of(position) for position in vehicle.positions} - set(in_force)
     if missing and vehicle.model.strip():
-        for known in LibraryLimits.objects.of_model(vehicle.model).filter(axle__in=missing):
-            in_force[known.axle] = AxleLimits.objects.create(
+        for known in LibraryLimits.of(user).of_model(vehicle.model).filter(axle__in=missing):
+            in_force[known.axle] = AxleLimits.of(user).create(
                 vehicle=vehicle, axle=known.axle, entered_by=known.entered_by, **known.figures()
             )
     return in_force
@@ -29,7 +29,7 @@ def put_into_library(user: User, rows: list[dict[str, Any]]) -> int:
     fresh = 0
     for row in rows:
         limits = LibraryLimits(entered_by=user, **row)
-        known = LibraryLimits.objects.of_model(limits.model).filter(axle=limits.axle).first()
+        known = LibraryLimits.of(user).of_model(limits.model).filter(axle=limits.axle).first()
         if known is not None and known.figures() == limits.figures():
             continue
         limits.full_clean()
@@ -38,9 +38,9 @@ def put_into_library(user: User, rows: list[dict[str, Any]]) -> int:
     return fresh
 
 
-def library_rows(words: str = "") -> list[LibraryLimits]:
+def library_rows(user: User, words: str = "") -> list[LibraryLimits]:
     """Return what is in force in the library, of models that hold ``words``."""
-    rows = LibraryLimits.objects.in_force()
+    rows = LibraryLimits.of(user).in_force()
     for word in words.split()[:6]:
         rows = rows.filter(model__icontains=word)
     return list(rows[:400])

@@ -24,7 +24,7 @@ from workshop.store.limits_service import LimitsUnreachableError, limits_source
 def library(request: HttpRequest) -> HttpResponse:
     """Show the library; add or change the limits of one model's axle."""
     require(request.user, Deed.READ_JOBS)
-    chosen = LibraryLimits.objects.filter(pk=request.GET.get("change") or 0).first()
+    chosen = LibraryLimits.of(request.user).filter(pk=request.GET.get("change") or 0).first()
     initial = {"model": chosen.model, "axle": chosen.axle, **chosen.figures()} if chosen is not None else {}
     form = LibraryForm(request.POST or None, unit=request.user.unit, initial=initial)
     if request.method == "POST":
@@ -43,7 +43,7 @@ def library(request: HttpRequest) -> HttpResponse:
 def library_file(request: HttpRequest, kind: str) -> HttpResponse:
     """Hand out the library as CSV or JSON."""
     require(request.user, Deed.READ_JOBS)
-    rows = LibraryLimits.objects.in_force()
+    rows = LibraryLimits.of(request.user).in_force()
     text, mime = (write_csv(rows), "text/csv") if kind == "csv" else (write_json(rows), "application/json")
     response = HttpResponse(text, content_type=f"{mime}; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="iron-compass-limits.{kind}"'
@@ -102,7 +102,7 @@ def instruments(request: HttpRequest) -> HttpResponse:
             messages.success(request, _("Saved: %(name)s.") % {"name": form.instance})
             return redirect("workshop:instruments")
     today = timezone.localdate()
-    rows = [{"row": i, "due": i.is_due(today)} for i in Instrument.objects.all()]
+    rows = [{"row": i, "due": i.is_due(today)} for i in Instrument.of(request.user).all()]
     context = {"instruments": rows, "form": form, "chosen": chosen, "edits": may(request.user, Deed.SET_LIMITS)}
     return render(request, "workshop/store/instruments.html", context, status=422 if form.errors else 200)
 
@@ -110,7 +110,7 @@ def instruments(request: HttpRequest) -> HttpResponse:
 def _library_context(request: HttpRequest, *, form: LibraryForm | None = None) -> dict[str, Any]:
     words = request.GET.get("q", "")[:60]
     return {
-        "rows": library_rows(words),
+        "rows": library_rows(request.user, words),
         "q": words,
         "form": form or LibraryForm(unit=request.user.unit),
         "file_form": LibraryFileForm(),

@@ -70,10 +70,10 @@ class CausePage(Workshop):
 
     def test_what_a_closed_job_was_moves_the_base_rates(self) -> None:
         cache.clear()
-        before = rates_of_closed_jobs()[Cause.NUTS]
+        before = rates_of_closed_jobs(self.user)[Cause.NUTS]
         close_job(self.user, self.job, reason="Torqued", found_cause="lug_torque")
         cache.clear()
-        self.assertAlmostEqual(rates_of_closed_jobs()[Cause.NUTS], before + 1)
+        self.assertAlmostEqual(rates_of_closed_jobs(self.user)[Cause.NUTS], before + 1)
         self.assertEqual(Job.objects.get(pk=self.job.pk).found_cause, "lug_torque")
         for cause, shown in (("lug_torque", True), ("wheel_bearing", False)):
             page = self.client.get(reverse("jobs:floor"), {"cause": cause})

@@ -32,7 +32,7 @@ class Deciding(DemoShop):
     """What may be decided, by whom, and what stays on record."""
 
     def test_the_advice_needs_no_reason_and_stands_on_record(self) -> None:
-        advice = weigh_axle(self.job, "F").advised
+        advice = weigh_axle(self.user, self.job, "F").advised
         self.assertEqual(next_act(self.job).words, "Turn the rotor on 2 studs, sweep again · Front left")
         decision = decide(self.user, self.job, "F", code=advice.code)
         self.assertEqual(decision.remedies, {"FL": "on_vehicle_cut", "FR": "on_vehicle_cut"})
@@ -107,32 +107,32 @@ class Deciding(DemoShop):
         self.assertIn("would open", page.context["act"].why)
 
     def test_application_and_command_line_choose_alike(self) -> None:
-        data = job_case_data(self.job)
-        self.assertEqual(data["shop"], json.loads(json.dumps(shop_to_data(shop_of(self.job)))))
+        data = job_case_data(self.user, self.job)
+        self.assertEqual(data["shop"], json.loads(json.dumps(shop_to_data(shop_of(self.user, self.job)))))
         self.assertIn("wear", data["corners"][0])
         ran = subprocess.run(
             [sys.executable, "-m", "compass", "diagnose", "-"],
             input=json.dumps(data).encode(), capture_output=True, check=True,
         )  # fmt: skip
         told = json.loads(ran.stdout)
-        self.assertEqual(told, json.loads(json.dumps(job_verdict_data(self.job))))
+        self.assertEqual(told, json.loads(json.dumps(job_verdict_data(self.user, self.job))))
         first = {
             corner["position"]: corner["remedies"][0]["remedy"] for corner in told["corners"] if corner["remedies"]
         }
-        self.assertEqual(first, weigh_axle(self.job, "F").plan.remedies)
-        before = job_verdict_data(self.job)
-        self.assertEqual(job_verdict_data(import_case(self.user, json.dumps(data).encode())), before)
+        self.assertEqual(first, weigh_axle(self.user, self.job, "F").plan.remedies)
+        before = job_verdict_data(self.user, self.job)
+        self.assertEqual(job_verdict_data(self.user, import_case(self.user, json.dumps(data).encode())), before)
 
 
 class Figures(DemoShop):
     """The workshop's own figures decide what is advised."""
 
     def test_policy_and_prices_reach_the_lanes(self) -> None:
-        self.assertEqual(weigh_axle(self.job, "F").advised.code, "on_vehicle_cut")
+        self.assertEqual(weigh_axle(self.user, self.job, "F").advised.code, "on_vehicle_cut")
         ShopFigures.objects.update(policy="replace_pairs", labour_per_hour=1200)
-        dear = weigh_axle(self.job, "F")
+        dear = weigh_axle(self.user, self.job, "F")
         self.assertEqual(dear.advised.code, "new_rotors+on_vehicle_cut")
         self.assertEqual(dear.lane("on_vehicle_cut").price, 2 * 50 / 60 * 1200)
         Lathe.objects.update(retired=True)
-        self.assertIn(("FL", "no_lathe"), weigh_axle(self.job, "F").lane("on_vehicle_cut").blocked)
-        self.assertEqual(replace(shop_of_workshop(), plates=()).lathes, ())
+        self.assertIn(("FL", "no_lathe"), weigh_axle(self.user, self.job, "F").lane("on_vehicle_cut").blocked)
+        self.assertEqual(replace(shop_of_workshop(self.user), plates=()).lathes, ())

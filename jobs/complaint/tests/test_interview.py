@@ -22,7 +22,7 @@ class Interview(Workshop):
         self.assertRedirects(answer, reverse("jobs:complaint", args=[self.job.pk]))
         job = Job.objects.get(pk=self.job.pk)
         self.assertEqual(job.story, told | {"speed_kmh": [70.0, 90.0], "frequency_hz": 11.5})
-        self.assertEqual(job_case_data(job)["complaint"], job.story)
+        self.assertEqual(job_case_data(self.user, job)["complaint"], job.story)
         self.assertEqual(job.history.first().history_user, self.user)
         page = self.client.get(reverse("jobs:complaint", args=[self.job.pk]))
         self.assertContains(page, "it clears no corner")

@@ -32,7 +32,7 @@ class Plates(DemoShop):
             fit_plate(self.user, self.van, "FR")
         self.assertContains(self.page("vehicle", self.van.vehicle_id), "Correction plates")
         van = Job.objects.for_choosing().get(pk=self.van.pk)
-        self.assertEqual(weigh_axle(van, "F").lane("plate").blocked, (("FL", "plate_stacked"),))
+        self.assertEqual(weigh_axle(self.user, van, "F").lane("plate").blocked, (("FL", "plate_stacked"),))
         fitted = FittedPlate.objects.get()
         with self.assertRaises(IntegrityError), transaction.atomic():
             FittedPlate.objects.create(

@@ -51,9 +51,9 @@ class Files(Workshop):
         code, out, _ = run("diagnose", "-", stdin=json.dumps(full).encode())
         self.assertEqual(code, 0)
         job = import_case(self.user, json.dumps(full).encode())
-        self.assertEqual(json.loads(out), json.loads(json.dumps(job_verdict_data(job))))
+        self.assertEqual(json.loads(out), json.loads(json.dumps(job_verdict_data(self.user, job))))
         self.assertEqual(job.vehicle.label, "Minibus 6")
-        self.assertEqual(job_case_data(job)["complaint"], full["complaint"])
+        self.assertEqual(job_case_data(self.user, job)["complaint"], full["complaint"])
 
     def test_a_bad_file_is_refused_whole_with_every_fault(self) -> None:
         jobs, vehicles = Job.objects.count(), Vehicle.objects.count()

@@ -31,7 +31,7 @@ class Store(TestCase):
     def test_a_lathe_reaches_the_core_as_its_profile_says(self) -> None:
         self.assertContains(self.client.get(reverse("workshop:lathes")), "Without one no cut is offered")
         self.assertEqual(self.client.post(reverse("workshop:lathes"), LATHE).status_code, 302)
-        (lathe,) = shop_of_workshop().lathes
+        (lathe,) = shop_of_workshop(self.user).lathes
         self.assertEqual((lathe.mm_per_line, lathe.max_depth_mm, lathe.runout_left_mm), (0.02, {"vented": 0.4}, 0.015))
         self.assertEqual(Lathe.history.get().history_user, self.user)
         thou = client_of(self.lead)
@@ -51,9 +51,9 @@ class Store(TestCase):
 
     def test_plates_out_of_stock_are_not_offered(self) -> None:
         self.client.post(reverse("workshop:plates"), PLATE)
-        self.assertEqual(shop_of_workshop().plates[0].positions, 10)
+        self.assertEqual(shop_of_workshop(self.user).plates[0].positions, 10)
         self.client.post(reverse("workshop:plates") + f"?change={PlateKind.objects.get().pk}", PLATE | {"stock": "0"})
-        self.assertEqual(shop_of_workshop().plates, ())
+        self.assertEqual(shop_of_workshop(self.user).plates, ())
         self.assertContains(self.client.get(reverse("workshop:plates")), "not offered until there is one")
 
     def test_only_the_lead_sets_prices_and_nobody_over_another(self) -> None:
@@ -64,7 +64,7 @@ class Store(TestCase):
             self.assertContains(client_of(user).get(address), "The workshop lead sets these")
         lead = client_of(self.lead)
         self.assertEqual(lead.post(address, sent).status_code, 302)
-        shop = shop_of_workshop()
+        shop = shop_of_workshop(self.user)
         self.assertEqual(
             (shop.policy, shop.price_of("labour_per_hour"), shop.minutes_of("index")), ("plate", 640.5, 15)
         )
@@ -95,7 +95,7 @@ class Store(TestCase):
             self.assertEqual(trainee.post(reverse(f"workshop:{name}"), sent).status_code, 403)
 
     def test_an_untouched_workshop_counts_with_our_estimates(self) -> None:
-        self.assertEqual(shop_of_workshop(), Shop(currency="kr"))
+        self.assertEqual(shop_of_workshop(self.user), Shop(currency="kr"))
 
 
 class Seats(TestCase):
