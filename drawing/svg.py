@@ -18,13 +18,13 @@ class Element(str):
 
 def element(name: str, *children: str, **attributes: str | float | None) -> Element:
     """Make an element; ``class_`` becomes class, underscores become hyphens, None leaves an attribute out."""
-    told = "".join(
+    written = "".join(
         f' {_attribute(key)}="{escape(value) if isinstance(value, str) else number(value)}"'
         for key, value in attributes.items()
         if value is not None
     )
     inside = "".join(child if isinstance(child, Element) else escape(child, quote=False) for child in children)
-    return Element(f"<{name}{told}>{inside}</{name}>" if inside else f"<{name}{told} />")
+    return Element(f"<{name}{written}>{inside}</{name}>" if inside else f"<{name}{written} />")
 
 
 @cache

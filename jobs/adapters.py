@@ -218,5 +218,5 @@ def done_passes(cut: Cut | None) -> tuple[DonePass, ...]:
     """Return the passes that were made and count."""
     if cut is None:
         return ()
-    counted = (made for made in cut.passes.all() if not made.withdrawn)
+    counted = (one for one in cut.passes.all() if not one.withdrawn)
     return tuple(DonePass(m.out_mm, m.in_mm, m.reading_mm, m.graduation_mm) for m in counted)

@@ -95,16 +95,21 @@ def act_for(
         )
     page, query = _PLACES.get(check, ("prepare", {}))
     words, minutes = _(CHECKS[check]) + place, MINUTES.get(check)
-    asked: dict[str, str | int] = dict(query)
+    opens_with: dict[str, str | int] = dict(query)
     if corner.limits_id is None:
-        page, asked, minutes = "prepare", {}, 1
+        page, opens_with, minutes = "prepare", {}, 1
         words, because = _("Set the limits") + place, _("no verdict without them")
     elif index_deg and corner.limits is not None and check == "turn_rotor_and_sweep":
-        asked["turned"] = round(index_deg * corner.limits.studs / 360)
-        words = _("Turn the rotor on %(n)s studs, sweep again") % {"n": asked["turned"]} + place
+        opens_with["turned"] = round(index_deg * corner.limits.studs / 360)
+        words = _("Turn the rotor on %(n)s studs, sweep again") % {"n": opens_with["turned"]} + place
     url = address(f"jobs:{page}", corner.job_id, corner.position)
     return NextAct(
-        words, because, minutes, url + ("?" + urlencode(asked) if asked else ""), check=check, position=corner.position
+        words,
+        because,
+        minutes,
+        url + ("?" + urlencode(opens_with) if opens_with else ""),
+        check=check,
+        position=corner.position,
     )
 
 

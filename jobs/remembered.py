@@ -25,7 +25,7 @@ class Remembered(Generic[Answer]):
     """A pure function that works each answer out once, however often it is asked; ``most`` answers are kept."""
 
     def __init__(self, work: Callable[..., Answer], *, most: int) -> None:
-        self._answer = lru_cache(maxsize=most)(lambda asked: work(*asked.evidence))
+        self._answer = lru_cache(maxsize=most)(lambda question: work(*question.evidence))
         self.forget = self._answer.cache_clear
 
     def __call__(self, *evidence: Any, name: Hashable = None) -> Answer:

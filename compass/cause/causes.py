@@ -6,7 +6,7 @@ from typing import Final
 
 
 class Cause(StrEnum):
-    """Cause codes of the verdict (brief 2, Root cause)."""
+    """Cause codes of the verdict (measurement.md#root-cause)."""
 
     RUNOUT_MADE_VARIATION = "runout_made_thickness_variation"
     CORROSION = "corrosion_or_pad_imprint"

@@ -131,8 +131,8 @@ def weigh(
     for position, cause in (certain or {}).items():
         named = grid.at[position] & (grid.causes == _ORDER[cause])
         posterior = np.where(named, posterior[grid.at[position]].sum(), np.where(grid.at[position], 0.0, posterior))
-    told = (grid.by_cause @ posterior).tolist()
-    causes = tuple(sorted(((c, told[_ORDER[c]]) for c in grid.listed), key=lambda item: -item[1]))
+    by_cause = (grid.by_cause @ posterior).tolist()
+    causes = tuple(sorted(((c, by_cause[_ORDER[c]]) for c in grid.listed), key=lambda item: -item[1]))
     first = tuple(cause for cause, _ in causes[:3])
     return Differential(
         causes=causes,
@@ -256,7 +256,7 @@ def _vehicle_signs(complaint: Complaint, vehicle: VehicleFacts) -> Iterable[Seen
 
 
 def expected_hz(speed_kmh: float, circumference_mm: float) -> float:
-    """Return the wheel's turns a second: speed / rolling circumference (brief 1)."""
+    """Return the wheel's turns a second: speed / rolling circumference (measurement.md#frequency)."""
     return speed_kmh / 3.6 * 1000 / circumference_mm
 
 
@@ -357,8 +357,8 @@ def _log_likelihood(sign: str, outcome: str, position: str | None, grid: _Grid) 
             for cause, where in grid.hypotheses
         ]
     )
-    told: FloatArray = np.log(_odds(sign, grid, of_it)[:, table.BY_NAME[sign].outcomes.index(outcome)])
-    return told
+    log_odds: FloatArray = np.log(_odds(sign, grid, of_it)[:, table.BY_NAME[sign].outcomes.index(outcome)])
+    return log_odds
 
 
 def _odds(sign: str, grid: _Grid, of_it: BoolArray) -> FloatArray:
@@ -412,10 +412,10 @@ def _ledgers(
 
 
 def _holes(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> tuple[tuple[str, str], ...]:
-    known = {v.position: v for v in verdicts}
+    by_position = {v.position: v for v in verdicts}
     holes = []
     for position in positions:
-        verdict = known.get(position)
+        verdict = by_position.get(position)
         if verdict is None or verdict.measured.runout.tir is None:
             holes.append((position, "runout"))
         if verdict is None or verdict.measured.thickness.result is None:
@@ -428,19 +428,19 @@ def _checks(
     verdicts: Sequence[CornerVerdict],
     grid: _Grid,
     posterior: FloatArray,
-    asked: set[str],
+    vehicle_signs: set[str],
 ) -> tuple[NextCheck, ...]:
     """Weigh every check not yet done by the entropy it is expected to take out, a minute of work."""
-    known = {v.position: v for v in verdicts}
+    by_position = {v.position: v for v in verdicts}
     ways: list[tuple[str, str | None, tuple[str, ...]]] = []
     minutes: list[int] = []
     for position in positions:
-        verdict = known.get(position)
+        verdict = by_position.get(position)
         opening = 0 if verdict is not None and verdict.measured.anything else OPENING_MINUTES
         for check, signs in _open_at(verdict):
             ways.append((check, position, tuple(sign.name for sign in signs)))
             minutes.append(MINUTES[check] + opening)
-    if "road_test" not in asked:
+    if "road_test" not in vehicle_signs:
         ways.append(("road_test", None, (table.ONLY_BRAKING.name,)))
         minutes.append(MINUTES["road_test"])
     if not ways:

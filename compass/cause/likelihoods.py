@@ -278,7 +278,7 @@ ONLY_BRAKING: Final = Sign(
     "Recorded on the road at wheel order: brakes shake only when braked.",
     of_corner=False,
 )
-# Where it is felt, by the axle of the culprit: it orders the measuring, so it is kept weak (brief 1: it misleads).
+# Where it is felt, by the axle of the culprit: it orders the measuring, so it is kept weak (measurement.md#frequency: it misleads).
 FELT: Final[Mapping[str, Mapping[str, float]]] = {
     "steering_wheel": {"front": 0.72, "rear": 0.25, "vehicle": 0.5},
     "seat": {"front": 0.25, "rear": 0.62, "vehicle": 0.4},

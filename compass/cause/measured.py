@@ -77,8 +77,8 @@ class Measured:
     def anything(self) -> bool:
         """Whether anything at all was measured or seen here."""
         corner = self.corner
-        told = corner.seen or corner.pads or corner.drum or corner.bearing_play_mm is not None
-        return bool(told) or self.runout.tir is not None or self.thickness.result is not None
+        beside = corner.seen or corner.pads or corner.drum or corner.bearing_play_mm is not None
+        return bool(beside) or self.runout.tir is not None or self.thickness.result is not None
 
     @property
     def broken(self) -> list[str]:
@@ -93,7 +93,7 @@ class Measured:
 
     @property
     def worn(self) -> bool:
-        """Whether the disc is under discard; too close counts as below, since safety depends on it (brief 2)."""
+        """Whether the disc is under discard; too close counts as below: safety (measurement.md#verdicts)."""
         return self.thickness.state_discard in (State.BELOW, State.TOO_CLOSE)
 
     @property

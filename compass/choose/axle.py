@@ -102,34 +102,34 @@ def plan_axle(corners: Sequence[Chosen], *, policy: str) -> AxlePlan:
     kinds = (None,) if metal_waits else (None, *dict.fromkeys(_ALIKE.values()))
     plans = [plan for kind in kinds if (plan := _plan(free, kind, school)) is not None]
     chosen = min(plans, key=lambda plan: _plan_key(plan, free, school)) if plans else _waiting(free, school)
-    told: dict[str, str | None] = {c.position: must[c.position] for c in corners}  # None: to be measured first
-    told |= {p: r.code for p, r in chosen.items()}
-    metal = next((kind for p in told if (kind := kind_of_metal(told[p]))), None)
+    remedies: dict[str, str | None] = {c.position: must[c.position] for c in corners}  # None: to be measured first
+    remedies |= {p: r.code for p, r in chosen.items()}
+    metal = next((kind for p in remedies if (kind := kind_of_metal(remedies[p]))), None)
     if metal == "new_rotors":  # needs no measuring to be fitted in pairs
-        told |= {c.position: metal for c in corners if not c.remedies}
+        remedies |= {c.position: metal for c in corners if not c.remedies}
     by_code = {c.position: {r.code: r for r in c.remedies} for c in corners}
-    bills = [by_code[p][code] for p, code in told.items() if code is not None and code in by_code[p]]
+    bills = [by_code[p][code] for p, code in remedies.items() if code is not None and code in by_code[p]]
     own = {c.position: _own(c, school) for c in free}
     return AxlePlan(
         positions=tuple(c.position for c in corners),
-        remedies=told,
+        remedies=remedies,
         price=sum(r.price for r in bills),
         minutes=sum(r.minutes for r in bills),
-        for_the_other=tuple(p for p in told if metal and told[p] and _not_its_own(own.get(p), metal)),
+        for_the_other=tuple(p for p in remedies if metal and remedies[p] and _not_its_own(own.get(p), metal)),
         waits_for=tuple(p for p, first in must.items() if first is not None and not chosen and free),
     )
 
 
 def lanes(corners: Sequence[Chosen], plan: AxlePlan, *, policy: str) -> tuple[Lane, ...]:
     """Return every remedy of the side that needs it most, with what the other side then gets; the plan's own first."""
-    known = [c for c in corners if c.remedies]
-    if not known:
+    measured = [c for c in corners if c.remedies]
+    if not measured:
         return ()
-    school, lead = POLICIES[policy], lead_of(known)
-    ways = [_lane(remedy, lead, known, school) for remedy in lead.remedies]
-    told = plan.remedies[lead.position]
+    school, lead = POLICIES[policy], lead_of(measured)
+    ways = [_lane(remedy, lead, measured, school) for remedy in lead.remedies]
+    planned = plan.remedies[lead.position]
     return tuple(
-        sorted(ways, key=lambda x: (not x.feasible, x.code != told, _plan_key(x.remedies, known, school), x.code))
+        sorted(ways, key=lambda x: (not x.feasible, x.code != planned, _plan_key(x.remedies, measured, school), x.code))
     )
 
 

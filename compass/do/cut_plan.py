@@ -108,11 +108,11 @@ def plan_cut(
     spec = measured.corner.spec
     machine_to = spec.machine_to_thickness_mm or spec.discard_thickness_mm + shop.wear_allowance_mm
     weight, shift, disagrees = _weighed(rotor, done)
-    made = rotor.cut(lathe.min_depth_mm)
+    first = rotor.cut(lathe.min_depth_mm)
     fed_out, fed_in = sum(d.out_mm for d in done), sum(d.in_mm for d in done)
     to_go = (
-        max(_quantile(made.out_mm, weight, 0.5) - fed_out, 0.0),
-        max(_quantile(made.in_mm, weight, 0.5) - fed_in, 0.0),
+        max(_quantile(first.out_mm, weight, 0.5) - fed_out, 0.0),
+        max(_quantile(first.in_mm, weight, 0.5) - fed_in, 0.0),
     )
     feeds = _feeds(to_go, lathe, spec.rotor, begun=bool(done))
     totals = (fed_out + sum(f[0] for f in feeds), fed_in + sum(f[1] for f in feeds))
@@ -153,7 +153,7 @@ def section(measured: Measured, lathe: Lathe, plan: CutPlan, *, own: bool | None
     outboard, inboard = rotor.faces[0]
     out, inn = float(np.median(rotor.top_mm)), float(np.median(rotor.inner_low_mm))
     outs, ins = [], []
-    feeds = [(made.out_mm, made.in_mm) for made in plan.done] + [(ahead.out_mm, ahead.in_mm) for ahead in plan.passes]
+    feeds = [(one.out_mm, one.in_mm) for one in plan.done] + [(ahead.out_mm, ahead.in_mm) for ahead in plan.passes]
     for fed_out, fed_in in feeds:
         out, inn = out - fed_out, inn + fed_in
         outs.append(out)
@@ -178,18 +178,18 @@ def _weighed(rotor: Blank, done: Sequence[DonePass]) -> tuple[FloatArray, float,
     weight: FloatArray = np.full(rotor.top_mm.size, 1.0 / rotor.top_mm.size)
     fed_out = fed_in = shift = 0.0
     disagrees = False
-    for made in done:
-        fed_out, fed_in = fed_out + made.out_mm, fed_in + made.in_mm
-        if made.reading_mm is None:
+    for one in done:
+        fed_out, fed_in = fed_out + one.out_mm, fed_in + one.in_mm
+        if one.reading_mm is None:
             continue
         least = rotor.least_after_mm(fed_out, fed_in) + shift
-        sd = math.hypot(made.graduation_mm / math.sqrt(12), _READ_AGAIN_MM)
+        sd = math.hypot(one.graduation_mm / math.sqrt(12), _READ_AGAIN_MM)
         low, high = _quantile(least, weight, _RARE), _quantile(least, weight, 1 - _RARE)
-        if not low - 3 * sd <= made.reading_mm <= high + 3 * sd:
+        if not low - 3 * sd <= one.reading_mm <= high + 3 * sd:
             disagrees = True
-            shift += made.reading_mm - _quantile(least, weight, 0.5)
+            shift += one.reading_mm - _quantile(least, weight, 0.5)
             continue
-        weight = _updated(weight, least - made.reading_mm, sd)
+        weight = _updated(weight, least - one.reading_mm, sd)
     return weight, shift, disagrees
 
 

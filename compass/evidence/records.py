@@ -115,7 +115,7 @@ class Sweep:
 
     @property
     def outboard_readings_mm(self) -> FloatArray:
-        """Readings in the sense of the outboard face: an inboard sweep turns its sign (brief: z_out − T)."""
+        """Readings in the outboard face's sense: an inboard sweep turns its sign (measurement.md#inboard-faces)."""
         return -self.readings_mm if self.surface is Surface.ROTOR_INBOARD else self.readings_mm
 
     def same_conditions(self, other: "Sweep") -> bool:

@@ -25,8 +25,8 @@ MINUTES: Final[Mapping[str, float]] = MappingProxyType(
 PRICES: Final[Mapping[str, float]] = MappingProxyType(
     {"labour_per_hour": 60.0, "rotor": 70.0, "plate": 25.0, "hub_unit": 160.0, "comeback": 300.0}
 )
-WARRANTY_KM: Final = 20_000.0  # brief 2
-WEAR_ALLOWANCE_MM: Final = 0.3  # brief 2, where the maker names no machine-to thickness
+WARRANTY_KM: Final = 20_000.0  # measurement.md#starting-values
+WEAR_ALLOWANCE_MM: Final = 0.3  # measurement.md#starting-values
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +51,7 @@ class Plate:
         return tuple(360.0 * k / self.positions for k in range(self.positions))
 
     def tir_at_mm(self, radius_mm: float) -> float:
-        """Return the TIR it takes out at a radius (brief 2: a tilt grows with the radius)."""
+        """Return the TIR it takes out at a radius (measurement.md#radius: a tilt grows with the radius)."""
         return self.correction_mm * radius_mm / self.reference_radius_mm
 
 

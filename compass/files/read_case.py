@@ -37,7 +37,7 @@ if TYPE_CHECKING:
 
 CASE_FORMAT: Final = "iron-compass-case/1"
 _Record = TypeVar("_Record", Pads, Drum)
-MAX_BYTES: Final = 20_000_000  # brief 3: over 20 MB is a fault
+MAX_BYTES: Final = 20_000_000  # docs/case-file.md: over 20 MB is a fault
 
 
 @cache
@@ -154,37 +154,37 @@ def _compiled() -> Callable[[Any], Any]:
 def _faults_of(error: "ValidationError") -> list[Fault]:
     path = _path(error.absolute_path)
     rule: Any = error.validator_value
-    found: Any = error.instance
+    instance: Any = error.instance
     match error.validator:
         case "additionalProperties":
-            known: Any = cast(Any, error.schema)["properties"]
+            keys: Any = cast(Any, error.schema)["properties"]
             return [
-                Fault(_join(path, key), "unknown key; known here: " + ", ".join(sorted(known)))
-                for key in found
-                if key not in known
+                Fault(_join(path, key), "unknown key; known here: " + ", ".join(sorted(keys)))
+                for key in instance
+                if key not in keys
             ]
         case "required":
-            missing = [key for key in rule if key not in found]
+            missing = [key for key in rule if key not in instance]
             # jsonschema reports each missing key by itself; its message names it first
             named = [key for key in missing if error.message.startswith(f"'{key}'")]
             return [Fault(_join(path, key), "missing") for key in named or missing]
         case "enum":
             allowed = ", ".join(str(value) for value in rule)
-            return [Fault(path, f"one of {allowed}, not {_shown(found)}")]
+            return [Fault(path, f"one of {allowed}, not {_shown(instance)}")]
         case "const":
-            return [Fault(path, f"{_shown(rule)}, not {_shown(found)}")]
+            return [Fault(path, f"{_shown(rule)}, not {_shown(instance)}")]
         case "type":
-            return [Fault(path, f"{_article(rule)}, not {_shown(found)}")]
+            return [Fault(path, f"{_article(rule)}, not {_shown(instance)}")]
         case "exclusiveMinimum":
-            return [Fault(path, f"more than {rule:g}, not {_shown(found)}")]
+            return [Fault(path, f"more than {rule:g}, not {_shown(instance)}")]
         case "minimum":
-            return [Fault(path, f"at least {rule:g}, not {_shown(found)}")]
+            return [Fault(path, f"at least {rule:g}, not {_shown(instance)}")]
         case "maximum":
-            return [Fault(path, f"at most {rule:g}, not {_shown(found)}")]
+            return [Fault(path, f"at most {rule:g}, not {_shown(instance)}")]
         case "minItems":
-            return [Fault(path, f"at least {rule}, not {len(found)}")]
+            return [Fault(path, f"at least {rule}, not {len(instance)}")]
         case "maxItems":
-            return [Fault(path, f"at most {rule}, not {len(found)}")]
+            return [Fault(path, f"at most {rule}, not {len(instance)}")]
         case _:
             return [Fault(path, "as docs/case-file.md tells")]
 
@@ -329,14 +329,14 @@ def _article(kind: str) -> str:
 
 def shop_from_data(data: Mapping[str, Any]) -> Shop:
     """Read the ``shop`` of a case file that has passed its schema."""
-    told = {name: data[name] for name in _TOLD if name in data}
+    given = {name: data[name] for name in _TOLD if name in data}
     return Shop(
         plates=tuple(
             Plate(**{**row, "positions": int(row["positions"]), "studs": int(row["studs"])})
             for row in data.get("plates", [])
         ),
         lathes=tuple(Lathe(**row) for row in data.get("lathes", [])),
-        **told,
+        **given,
     )
 
 
@@ -347,5 +347,5 @@ def wear_from_data(data: Mapping[str, float]) -> WearRate:
 
 def complaint_from_data(data: Mapping[str, Any]) -> Complaint:
     """Read a ``complaint`` that has passed its schema."""
-    told: dict[str, Any] = {name: tuple(value) if isinstance(value, list) else value for name, value in data.items()}
-    return Complaint(**told)
+    given: dict[str, Any] = {name: tuple(value) if isinstance(value, list) else value for name, value in data.items()}
+    return Complaint(**given)

@@ -99,8 +99,8 @@ def _told(record: Any, kind: type[Any], **instead: Any) -> dict[str, Any]:
 
 def complaint_to_data(complaint: Complaint) -> dict[str, Any]:
     """Return what a complaint tells, as data of a case file; what was not told is left out."""
-    told = _told(complaint, Complaint)
-    return {name: list(value) if isinstance(value, tuple) else value for name, value in told.items()}
+    given = _told(complaint, Complaint)
+    return {name: list(value) if isinstance(value, tuple) else value for name, value in given.items()}
 
 
 def shop_to_data(shop: Shop) -> dict[str, Any]:
@@ -119,6 +119,6 @@ def shop_to_data(shop: Shop) -> dict[str, Any]:
         ]
     for name in ("prices", "minutes", "currency", "base_rates"):
         if getattr(shop, name):
-            told = getattr(shop, name)
-            data[name] = told if isinstance(told, str) else dict(told)
+            figures = getattr(shop, name)
+            data[name] = figures if isinstance(figures, str) else dict(figures)
     return data | {"warranty_km": shop.warranty_km, "wear_allowance_mm": shop.wear_allowance_mm}

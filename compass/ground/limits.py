@@ -17,7 +17,7 @@ class State(StrEnum):
 
 
 def against_upper(estimate: Estimate | None, limit_mm: float) -> State:
-    """Call an upper limit: within where value + U ≤ limit, over where value − U > limit (brief 2)."""
+    """Call an upper limit: within where value + U ≤ limit, over where value − U > limit (measurement.md#verdicts)."""
     if estimate is None:
         return State.UNKNOWN
     if estimate.value_mm + estimate.expanded_mm <= limit_mm:

@@ -14,7 +14,7 @@ import numpy as np
 
 from compass.ground.arrays import FloatArray
 
-COVERAGE: Final = 0.95  # share of truths that a stated U is to hold; brief 2
+COVERAGE: Final = 0.95  # share of truths that a stated U is to hold; measurement.md#verdicts
 DRAWS: Final = 1024  # even; posterior draws a profile. Monte-Carlo error of U is then near 3 %
 _SEED: Final = 20_101  # any fixed number: the same case must give the same verdict
 

@@ -42,8 +42,8 @@ class Analysed:
 
 def analyse_all(corner: Corner, thickness: ThicknessResult | None) -> list[Analysed]:
     """Analyse the repeat turns of every set-up, then the quick readings."""
-    found = [_analysed_sweep(turns, corner, thickness) for turns in _repeat_turns(corner.sweeps)]
-    found += [
+    analysed = [_analysed_sweep(turns, corner, thickness) for turns in _repeat_turns(corner.sweeps)]
+    analysed += [
         Analysed(
             evidence=spot,
             tir=quick_tir(spot, spec=corner.spec),
@@ -53,7 +53,7 @@ def analyse_all(corner: Corner, thickness: ThicknessResult | None) -> list[Analy
         )
         for spot in corner.high_spots
     ]
-    return found
+    return analysed
 
 
 def preferred(analysed: Sequence[Analysed]) -> Analysed | None:
@@ -70,8 +70,8 @@ def from_before(analysed: Sequence[Analysed]) -> Analysed | None:
 
 
 def vectors(analysed: Sequence[Analysed], *, spec: Spec) -> list[VectorEvidence]:
-    """Return the first-order vectors of steady evidence, each with its covariance (brief 2, Whose runout)."""
-    found = []
+    """Return the first-order vectors of steady evidence, each with its covariance (measurement.md#whose-runout)."""
+    evidence = []
     for a in analysed:
         if "turns_disagree" in a.flags or (a.before and not a.installed):
             continue  # a dirty hub face says nothing of the hub
@@ -83,7 +83,7 @@ def vectors(analysed: Sequence[Analysed], *, spec: Spec) -> list[VectorEvidence]
             vector, covariance = a.result.vector, a.result.vector_covariance
         surface = a.evidence.surface
         index_deg = wrap_deg(a.evidence.index_deg) if a.installed else 0.0
-        found.append(
+        evidence.append(
             VectorEvidence(
                 hub=a.installed or surface is Surface.HUB_FACE,
                 rotor=a.installed or surface is Surface.ARBOR,
@@ -95,7 +95,7 @@ def vectors(analysed: Sequence[Analysed], *, spec: Spec) -> list[VectorEvidence]
                 source=surface.value,
             )
         )
-    return found
+    return evidence
 
 
 def flags_between(analysed: Sequence[Analysed], chosen: Analysed) -> list[str]:
@@ -108,8 +108,8 @@ def flags_between(analysed: Sequence[Analysed], chosen: Analysed) -> list[str]:
 
 def further_sweep(spec: Spec, analysed: Sequence[Analysed], surface: Surface, index_deg: float) -> VectorEvidence:
     """Return what one further sweep with the same dial would be worth: a covariance beside no value."""
-    known = [a.result.vector_covariance for a in analysed if a.result is not None and a.installed]
-    traces = [float(np.trace(c)) / 2 for c in known if c is not None]
+    covariances = [a.result.vector_covariance for a in analysed if a.result is not None and a.installed]
+    traces = [float(np.trace(c)) / 2 for c in covariances if c is not None]
     variance = min(traces) if traces else (USUAL_SEATING_MM / 2) ** 2
     if surface is Surface.HUB_FACE:
         # A tilt read at a small radius is scaled up, and its error with it; 0.47 is an ordinary flange.

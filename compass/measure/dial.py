@@ -90,13 +90,13 @@ def read_dial(text: str, *, dial: Dial, unit: Unit, most_mm: float, signed: bool
     ``1t 5`` is one turn of the small hand and 5 divisions; a unit typed behind the figure always wins. Both need no
     unwrapping. Raises ``UnreadableNumberError``.
     """
-    told = _TURNS.match(text)
-    if told is None:
+    match = _TURNS.match(text)
+    if match is None:
         typed = parse_length(text, unit=unit, division_mm=dial.graduation_mm, most_mm=most_mm, signed=signed)
         return typed, typed.unit_was_typed
     if unit is not Unit.DIVISION:
         raise UnreadableNumberError("no_divisions", text.strip())
-    sign, turns, rest = told.groups()
+    sign, turns, rest = match.groups()
     part = parse_length(rest or "0", unit=unit, division_mm=dial.graduation_mm, most_mm=dial.turn_mm, signed=False)
     mm = (-1.0 if sign == "-" else 1.0) * (int(turns) * dial.turn_mm + part.mm)
     if abs(mm) > most_mm:
@@ -124,6 +124,6 @@ def doubt_of(
         return Doubt.FINER_THAN_READ
     if in_divisions and abs(mm) > dial.turn_mm:
         return Doubt.BEYOND_FACE
-    known = [abs(z) for z in others_mm if z]
-    usual_mm = max(known) if len(known) >= 3 else _USUAL_LIMITS * limit_mm
+    sizes = [abs(z) for z in others_mm if z]
+    usual_mm = max(sizes) if len(sizes) >= 3 else _USUAL_LIMITS * limit_mm
     return Doubt.LARGE if abs(mm) > max(_FAR_OUT * usual_mm, limit_mm) else None

@@ -17,7 +17,7 @@ _DRIFT_SD_MM: Final = 0.02  # ridge on drift in the plain fit: a clamp seldom cr
 
 
 def order_count(stations: int) -> int:
-    """Return how many orders the plain fit takes: 1 for 4–7 stations, 2 for 8–11, 3 from 12 (brief 2)."""
+    """Return how many orders the fit takes: 1 for 4–7 stations, 2 for 8–11, 3 from 12 (measurement.md#the-sweep)."""
     if stations < 8:
         return 1
     return 2 if stations < 12 else 3
@@ -35,7 +35,7 @@ class PlainFit:
 
 
 def fit_orders(readings: Readings, *, orders: int) -> PlainFit:
-    """Fit z_k = c + d·k/N + Σ (a_n cos nθ_k + b_n sin nθ_k) by weighted least squares (brief 2, A sweep).
+    """Fit z_k = c + d·k/N + Σ (a_n cos nθ_k + b_n sin nθ_k) by weighted least squares (measurement.md#the-sweep).
 
     The drift carries a ridge: on few stations it is nearly collinear with the wobble.
     """

@@ -87,7 +87,7 @@ class Profile:
     def curves_mm(self, *, radius_ratio: float = 1.0) -> FloatArray:
         """Return the drawn profiles on the grid, shape (GRID points, k), single precision, without their constant.
 
-        ``radius_ratio`` is r_m/r: order n scales with its n-th power (brief 2).
+        ``radius_ratio`` is r_m/r: order n scales with its n-th power (measurement.md#radius).
         """
         basis = _grid_basis()
         if radius_ratio != 1.0:
@@ -129,7 +129,7 @@ class Profile:
         return replace(self, constant_mm=self.constant_mm + other.constant_mm, coefficients_mm=coefficients)
 
     def scaled(self, radius_ratio: float) -> "Profile":
-        """Return the profile at another radius: order n with the n-th power of ``radius_ratio`` (brief 2)."""
+        """Return the profile at another radius: order n times ``radius_ratio``ⁿ (measurement.md#radius)."""
         if radius_ratio == 1.0:
             return self
         return replace(self, coefficients_mm=self.coefficients_mm * _scales(radius_ratio))
@@ -171,7 +171,7 @@ def harmonics(angles_deg: FloatArray, orders: int) -> FloatArray:
 
 
 def _scales(radius_ratio: float) -> FloatArray:
-    """Return what each coefficient is scaled with at another radius: order n with the n-th power (brief 2)."""
+    """Return what each coefficient is scaled with at another radius: the n-th power (measurement.md#radius)."""
     return np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2)
 
 

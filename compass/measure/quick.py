@@ -28,7 +28,7 @@ _SEED: Final = 30_203
 
 
 def quick_tir(spot: HighSpot, *, spec: Spec) -> Estimate:
-    """Return the TIR at the measuring radius: a difference of two readings, u = √(2u²) (brief 2)."""
+    """Return the TIR at the measuring radius: a difference of two readings, u = √(2u²) (measurement.md#verdicts)."""
     ratio = spec.measuring_radius_mm / spot.radius_mm
     rounding = rounding_sd(spot.graduation_mm)
     u = math.sqrt(2) * max(rounding, TYPICAL_NOISE_MM) * ratio

@@ -2,7 +2,7 @@
 
 Unknown are complex first-order vectors at the measuring radius: H (hub), R (rotor, in its own frame at index 0)
 and, for every state swept before the work, J (what dirt or loose nuts added). A rotor sweep at index φ gives
-H + R·e^{iφ} (+ J), a hub-face sweep scaled by r_m/r gives H, an arbor sweep gives R (brief 2, Whose runout).
+H + R·e^{iφ} (+ J), a hub-face sweep scaled by r_m/r gives H, an arbor sweep gives R (measurement.md#whose-runout).
 What the evidence does not reach stays None. Knows nothing of readings, remedies or verdicts.
 """
 
@@ -17,7 +17,7 @@ from compass.ground.angles import tir_and_high, wrap_deg
 from compass.ground.arrays import FloatArray
 from compass.ground.uncertainty import COVERAGE, DRAWS, normal_draws
 
-# How far a mounting moves the rotor, TIR in mm, beside its prior weight: about 2 µm (brief 2's starting value);
+# How far a mounting moves the rotor, TIR in mm, beside its prior weight: about 2 µm (measurement.md#whose-runout);
 # redundant evidence says better, and a careless mounting stays possible.
 SEATING: Final = ((0.001, 0.25), (0.002, 0.5), (0.004, 0.18), (0.01, 0.06), (0.03, 0.01))
 USUAL_SEATING_MM: Final = 0.002
@@ -104,17 +104,17 @@ def separate(evidence: Sequence[VectorEvidence]) -> Separation:
     hub = _part(solution, 0)
     rotor = _part(solution, 2)
     joints = [(first_of[m], _part(solution, 4 + 2 * k)) for k, m in enumerate(states)]
-    found, joint = next(((e, part) for e, part in joints if part is not None), (None, None))
+    witness, joint = next(((e, part) for e, part in joints if part is not None), (None, None))
     if hub is not None and rotor is not None:
         hub, rotor = (replace(p, share=_share(p.vector, hub.vector + rotor.vector)) for p in (hub, rotor))
-    if joint is not None and found is not None:
-        joint = replace(joint, share=_share(joint.vector, found.vector))
+    if joint is not None and witness is not None:
+        joint = replace(joint, share=_share(joint.vector, witness.vector))
     disagrees = solution.misfit is not None and _surprising(solution.misfit * solution.spare, solution.spare)
     return Separation(
         hub=hub,
         rotor=rotor,
         joint=joint,
-        joint_of=found.before if found is not None else "",
+        joint_of=witness.before if witness is not None else "",
         misfit=solution.misfit,
         seating_mm=solution.seating_mm,
         disagrees=disagrees,

@@ -24,10 +24,10 @@ from compass.measure.profile import GRID_DEG, Prior, Profile, Readings, estimate
 
 MIN_STATIONS: Final = 4
 SPOILT: Final = 0.5  # a reading is called a jump where it is likelier spoilt than not
-STEADY_GRADUATIONS: Final = 2.0  # closing error and turns; brief 2
-STEADY_SHARE_OF_LIMIT: Final = 0.2  # brief 2
-COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
-TIP_SHARE_OF_RADIUS: Final = 0.8  # brief 2
+STEADY_GRADUATIONS: Final = 2.0  # closing error and turns; measurement.md#flags
+STEADY_SHARE_OF_LIMIT: Final = 0.2  # measurement.md#flags
+COARSE_SHARE_OF_LIMIT: Final = 0.25  # measurement.md#flags
+TIP_SHARE_OF_RADIUS: Final = 0.8  # measurement.md#flags
 _UNMEASURED_THICKNESS_MM: Final = (0.004, 0.002, 0.001, 0.0005, 0.0003, 0.0002, 0.0001, 0.0001)  # sd an order
 _UNIT_SLIP_RATIOS: Final = ((8.5, 11.8), (21.0, 30.0))  # ×10 and mm against thou, with reading noise
 
@@ -81,8 +81,8 @@ class SweepResult:
 def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | None = None) -> SweepResult:
     """Analyse one sweep or several turns made under the same conditions.
 
-    An inboard sweep shows z_out − T (brief 2), so ``thickness``, the profile of T at the sweep's index, is added to
-    it; where T was not measured (None) an ordinary disc's unevenness widens what is said.
+    An inboard sweep shows z_out − T (measurement.md#inboard-faces), so ``thickness``, the profile of T at the sweep's
+    index, is added to it; where T was not measured (None) an ordinary disc's unevenness widens what is said.
     Fewer than four stations give an undetermined result flagged ``too_few_stations``, never an exception.
     """
     first = turns[0]
@@ -125,7 +125,7 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | No
         shift, widened = added.first_order(radius_ratio=ratio)
         vector, covariance = vector + shift, covariance + widened
         coefficients = coefficients + added.mean_coefficients_mm()[: coefficients.size]
-    # A dial's error limit enters a vector once (brief 2); half of it, for an amplitude.
+    # A dial's error limit enters a vector once (measurement.md#verdicts); half of it, for an amplitude.
     covariance = covariance + np.eye(2) * (even_bound_sd(first.instrument_error_mm) * ratio / 2) ** 2
     curve_deg = np.arange(0.0, 360.0 + GRID_DEG / 2, GRID_DEG)
     curve_mm = profile.mean_at_mm(curve_deg, radius_ratio=shape_ratio)
@@ -272,7 +272,7 @@ def _tir(profile: Profile, added: Profile | None, *, ratio: float, shape_ratio: 
     if shape_ratio == 1.0:
         draws = draws * ratio
     if sweep.instrument_error_mm:
-        # Once to a difference of two readings (brief 2: E/√3).
+        # Once to a difference of two readings (measurement.md#verdicts: E/√3).
         draws = np.abs(draws + ratio * sweep.instrument_error_mm * even_draws(stream=1))
     return estimate_from_draws(
         draws,

@@ -12,7 +12,7 @@ from compass.measure.profile import GRID_DEG, Prior, Profile, Readings, estimate
 
 MIN_STATIONS: Final = 4
 MANY_STATIONS: Final = 8  # beyond which readings share rounding errors rather than average them
-COARSE_SHARE_OF_LIMIT: Final = 0.25  # brief 2
+COARSE_SHARE_OF_LIMIT: Final = 0.25  # measurement.md#thickness
 # Neighbouring thicknesses fall into the same step of a coarse micrometer, so part of the rounding error is common
 # to all readings and does not average out. The share is fitted to simulated corners (docs/measurement.md).
 _SHARED_ROUNDING: Final = 0.42
@@ -100,7 +100,7 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
             np.min(lows, axis=0) - lips_mm + offset_draws, budget_parts=parts, widened=_MODEL_ERROR
         ),
         minimum_deg=float(grid_deg[int(np.argmin(curve.min(axis=0)))] % 360.0),
-        # A micrometer's error limit is an offset: it cancels in the variation (brief 2).
+        # A micrometer's error limit is an offset: it cancels in the variation (measurement.md#thickness).
         variation=(
             None
             if measured.stations_deg.size < MIN_STATIONS
@@ -149,7 +149,7 @@ def _offsets(measured: ThicknessRound) -> tuple[FloatArray, float, float]:
     if measured.over_lips is None:
         return draws, 0.0, float(variance**0.5)
     lips = measured.over_lips
-    # T = overall − outboard lip − inboard lip, each an even bound (brief 2, Thickness).
+    # T = overall − outboard lip − inboard lip, each an even bound (measurement.md#thickness).
     draws = draws + lips.within_mm * (even_draws(stream=3) + even_draws(stream=4))
     variance += 2 * even_bound_sd(lips.within_mm) ** 2
     return draws, lips.outboard_mm + lips.inboard_mm, float(variance**0.5)

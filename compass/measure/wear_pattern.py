@@ -1,7 +1,7 @@
 """Wear: what made the thickness variation, and how long the metal lasts.
 
 The installed runout says where a released pad rubs: the outboard face near the high spot, the inboard face opposite
-(brief 2, Wear pattern). So T is held against max(0, z) and max(0, −z), not against order 1 alone: equal wear on both
+(measurement.md#wear-pattern). So T is held against max(0, z) and max(0, −z), not order 1 alone: equal wear on both
 faces gives two thin places a turn.
 """
 

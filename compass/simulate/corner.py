@@ -118,7 +118,7 @@ class SimulatedCorner:
             return out
         return -(
             out - self.thickness_mm(angles - index_deg)
-        )  # brief 2: an inboard sweep gives z_out − T, its sign turned
+        )  # measurement.md#inboard-faces: an inboard sweep gives z_out − T, its sign turned
 
     def thickness_mm(self, angles_deg: FloatArray, *, radius_mm: float | None = None) -> FloatArray:
         """Return the true thickness at rotor angles (n,), at ``radius_mm`` or the corner's own radius."""
@@ -254,7 +254,7 @@ class SimulatedCorner:
 
 
 def worn_by_runout(corner: SimulatedCorner, *, depth_mm: float) -> SimulatedCorner:
-    """Return ``corner`` worn thin where its installed runout rubs a released pad (brief 2, Wear pattern)."""
+    """Return ``corner`` worn thin where its installed runout rubs a released pad (measurement.md#wear-pattern)."""
     z = corner.runout_mm(_GRID_DEG)
     high = float(_GRID_DEG[int(np.argmax(z))])
     return replace(
@@ -304,7 +304,7 @@ def _tilted(angles_deg: FloatArray, tilt: complex) -> FloatArray:
 def _profile(
     angles_deg: FloatArray, waves: tuple[Wave, ...], patches: tuple[Patch, ...], *, scale: float = 1.0
 ) -> FloatArray:
-    """Sum waves and patches; at another radius order n scales with its n-th power (brief 2), a patch stays."""
+    """Sum waves and patches; at another radius order n scales (measurement.md#radius), a patch stays."""
     profile: FloatArray = np.zeros(angles_deg.shape)
     for wave in waves:
         amplitude = wave.amplitude_mm * scale**wave.order

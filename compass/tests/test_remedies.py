@@ -119,11 +119,11 @@ class Money(TestCase):
 
 
 class AgainstTruth(TestCase):
-    """The harness of docs/measure_remedies.py, on few corners: what it prints must hold."""
+    """The harness of docs/tools/measure_remedies.py, on few corners: what it prints must hold."""
 
     def test_bands_hold_no_rule_is_broken_and_habits_cost_more(self) -> None:
         ran = subprocess.run(
-            [sys.executable, "docs/measure_remedies.py", "90"],
+            [sys.executable, "docs/tools/measure_remedies.py", "90"],
             cwd=ROOT,
             env={"PYTHONPATH": str(ROOT), "OPENBLAS_NUM_THREADS": "1"},
             capture_output=True,

@@ -115,7 +115,7 @@ class AtTheirEdges(TestCase):
     def test_the_printed_page_is_the_table(self) -> None:
         root = Path(__file__).parents[2]
         printed = subprocess.run(
-            [sys.executable, "docs/write_rules.py"],
+            [sys.executable, "docs/tools/write_rules.py"],
             cwd=root, env=os.environ | {"PYTHONPATH": str(root)}, capture_output=True, check=True, text=True,
         )  # fmt: skip
         self.assertEqual(printed.stdout, (root / "docs" / "rules.md").read_text(encoding="utf-8"))

@@ -122,7 +122,7 @@ def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str])
         elif name == "positions":
             words[name] = ", ".join(value)
         elif name == "remedies":
-            words[name] = ", ".join(translate(REMEDIES[told]) if told else "…" for told in value)
+            words[name] = ", ".join(translate(REMEDIES[code]) if code else "…" for code in value)
         elif name in _TABLES:
             words[name] = translate(_TABLES[name][value])
         else:

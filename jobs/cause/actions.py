@@ -21,18 +21,18 @@ def keep_road_test(user: User, job: Job, raw: bytes) -> Job:
     from compass.measure.road_test import analyse_orders
 
     circumference = current.vehicle.rolling_circumference_mm
-    found = analyse_orders(recording, circumference_mm=circumference or _USUAL_CIRCUMFERENCE_MM)
+    orders = analyse_orders(recording, circumference_mm=circumference or _USUAL_CIRCUMFERENCE_MM)
     current.road_test = {
-        "orders": _short(found.orders),
-        "braked": _short(found.braked),
-        "free": _short(found.free),
-        "order": found.order,
-        "other_order": found.other_order,
-        "shake": found.shake.value,
-        "seconds": [round(s, 1) for s in found.seconds],
+        "orders": _short(orders.orders),
+        "braked": _short(orders.braked),
+        "free": _short(orders.free),
+        "order": orders.order,
+        "other_order": orders.other_order,
+        "shake": orders.shake.value,
+        "seconds": [round(s, 1) for s in orders.seconds],
         "guessed_circumference": circumference is None,
     }
-    current.story = current.story | {"road_test": found.shake.value}
+    current.story = current.story | {"road_test": orders.shake.value}
     save(user, current)
     refresh(current)
     return current

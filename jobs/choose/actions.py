@@ -48,7 +48,9 @@ def decide(
     if against and not reason.strip():
         raise WhyNeededError
     remedies: dict[str, str | None] = dict(_codes(lane))
-    remedies |= {p: told for p, told in choice.plan.remedies.items() if p not in remedies and _goes_along(code, told)}
+    remedies |= {
+        p: planned for p, planned in choice.plan.remedies.items() if p not in remedies and _goes_along(code, planned)
+    }
     fresh = (remedies, settings, choice.policy, reason.strip(), user.pk)
     if last is not None and fresh == (last.remedies, last.settings, last.policy, last.reason, last.decided_by_id):
         return last  # sent twice
@@ -105,9 +107,9 @@ def _codes(lane: Lane) -> dict[str, str]:
     return {position: remedy.code for position, remedy in lane.remedies.items()}
 
 
-def _goes_along(code: str, told: str | None) -> bool:
+def _goes_along(code: str, planned: str | None) -> bool:
     """Whether an unmeasured side gets new rotors with the measured one."""
-    return told == "new_rotors" and code.startswith("new_rotors")
+    return planned == "new_rotors" and code.startswith("new_rotors")
 
 
 def _tried_settings(choice: AxleChoice, setting: dict[str, Any]) -> dict[str, float]:

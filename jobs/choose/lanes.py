@@ -108,14 +108,14 @@ def _other_sides(choice: AxleChoice, lane: Lane) -> list[str]:
 
 def _metal_side(choice: AxleChoice, lane: Lane) -> tuple[str, Remedy] | None:
     """Return the side with the least metal left over what must stay."""
-    known = [
+    odds = [
         (r.thickness_mm[0] - corner.measured.corner.spec.discard_thickness_mm, p, r)
         for p, r in lane.remedies.items()
         if r.thickness_mm is not None and (corner := choice.corner(p)) is not None
     ]
-    if not known:
+    if not odds:
         return None
-    _spare, position, remedy = min(known, key=lambda item: item[0])
+    _spare, position, remedy = min(odds, key=lambda item: item[0])
     return position, remedy
 
 
@@ -156,10 +156,10 @@ def _metal_odds(lane: Lane) -> str:
 
 def _km_text(lane: Lane, unit: Unit) -> dict[str, str]:
     """Say the distance to the next complaint: an estimate, and never more than two figures of it."""
-    known = [r.comeback.middle_km for r in lane.remedies.values() if r.comeback is not None]
-    if not known:
+    distances = [r.comeback.middle_km for r in lane.remedies.values() if r.comeback is not None]
+    if not distances:
         return {"figure": "–", "unit": ""}
-    km = min(known)
+    km = min(distances)
     if km >= NEVER_KM:
         return {"figure": _("none"), "unit": _("in sight to come back")}
     figure, _space, name = distance_text(about_km(km, unit), unit).rpartition(" ")
@@ -167,12 +167,12 @@ def _km_text(lane: Lane, unit: Unit) -> dict[str, str]:
 
 
 def _per_distance(lane: Lane, unit: Unit, currency: str) -> str:
-    known = [r.per_1000_km for r in lane.remedies.values() if r.per_1000_km is not None]
-    if not known:
+    rates = [r.per_1000_km for r in lane.remedies.values() if r.per_1000_km is not None]
+    if not rates:
         return ""
     if unit is Unit.THOU:
-        return _("%(money)s / 1,000 mi") % {"money": money_text(sum(known) * KM_PER_MILE, currency)}
-    return _("%(money)s / 1,000 km") % {"money": money_text(sum(known), currency)}
+        return _("%(money)s / 1,000 mi") % {"money": money_text(sum(rates) * KM_PER_MILE, currency)}
+    return _("%(money)s / 1,000 km") % {"money": money_text(sum(rates), currency)}
 
 
 def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
@@ -204,9 +204,9 @@ def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
     note = notes.get(lane.code, "")
     hub_over = hub is not None and (corner.measured.hub_state is State.OVER or hub.tir_mm > spec.max_runout_mm)
     if lane.code == "new_rotors" and hub is not None and hub_over:
-        told = about(hub.tir_mm, unit)
+        figure = about(hub.tir_mm, unit)
         return _("the hub alone carries %(hub)s %(unit)s: a new rotor hides that only by luck") % {
-            "hub": told.figure,
-            "unit": told.unit,
+            "hub": figure.figure,
+            "unit": figure.unit,
         }
     return note

@@ -172,9 +172,9 @@ def _policy_rows(choice: AxleChoice, currency: str) -> list[dict[str, Any]]:
 
 
 def _plan_words(remedies: dict[str, str | None]) -> str:
-    told = {code for code in remedies.values() if code}
-    if len(told) == 1 and all(remedies.values()):
-        return _(REMEDIES[told.pop()])
+    codes = {code for code in remedies.values() if code}
+    if len(codes) == 1 and all(remedies.values()):
+        return _(REMEDIES[codes.pop()])
     return ", ".join(f"{POSITION_NAMES[p]}: {_(REMEDIES[code])}" for p, code in remedies.items() if code) or _(
         "not yet"
     )

@@ -33,15 +33,15 @@ def turning_context(
     user: User, job: Job, corner: Corner, choice: AxleChoice, setting: dict[str, Any]
 ) -> dict[str, Any]:
     """Return what the page of a setting shows. Raises ``ForbiddenRemedyError`` for one that cannot be mounted."""
-    known = choice.corner(corner.position)
-    if known is None:
+    side = choice.corner(corner.position)
+    if side is None:
         return {}
     unit = user.unit
-    remedies = {remedy.code: remedy for remedy in known.remedies}
+    remedies = {remedy.code: remedy for remedy in side.remedies}
     if "index_deg" not in setting:
         setting = {"position": corner.position, **_start(remedies)}
     tried = try_setting(choice, setting)
-    option, spec = tried.option, known.measured.corner.spec
+    option, spec = tried.option, side.measured.corner.spec
     code = "plate" if option.plate_mm is not None else "index"
     kit = [plate for plate in choice.shop.plates if plate.studs == spec.studs]
     plate = next(
@@ -53,8 +53,8 @@ def turning_context(
         "axle": corner.axle,
         "axle_name": axle_name(job, corner.axle),
         "name": POSITION_NAMES[corner.position],
-        "rose": _rose(known, tried, option),
-        "trace": _trace(known, tried),
+        "rose": _rose(side, tried, option),
+        "trace": _trace(side, tried),
         "words": setting_words(_settings(option), spec.studs, unit) or _("as it is mounted now"),
         "figure": middle,
         "spread": _("%(low)s to %(high)s %(unit)s in 9 of 10 cases, limit %(limit)s %(unit)s")
@@ -62,14 +62,14 @@ def turning_context(
         "unit": limit.unit,
         "odds": odds_text(option.odds_within),
         "marks": [k < round(option.odds_within * 20) for k in range(20)],
-        "steps": _steps(job, corner, known, option, plate),
+        "steps": _steps(job, corner, side, option, plate),
         "kit": _kit(job, corner, option, kit, unit),
         "options": _options(job, corner, remedies, option, unit),
         "index_deg": option.index_deg,
         "plate_mm": option.plate_mm,
         "plate_deg": option.plate_deg,
         "code": code,
-        "forbidden": _forbidden(choice, known, code),
+        "forbidden": _forbidden(choice, side, code),
         "changed": bool(option.index_deg) or plate is not None,
         "positions": ",".join(f"{p % 360:g}" for p in sorted({0.0, *(p % 360 for p in spec.positions_deg)})),
         "thin_positions": ",".join(f"{angle:g}" for angle in plate.angles_deg) if plate is not None else "",
@@ -77,12 +77,12 @@ def turning_context(
     }
 
 
-def _forbidden(choice: AxleChoice, known: Chosen, code: str) -> str:
+def _forbidden(choice: AxleChoice, side: Chosen, code: str) -> str:
     """Say which rule stands against turning or plating here, of this side or of the plan for both; empty if none."""
-    remedy = next(r for r in known.remedies if r.code == code)
+    remedy = next(r for r in side.remedies if r.code == code)
     lane = choice.lane(code)
     rules = list(remedy.blocked_by)
-    if lane is not None and lane.lead == known.position:
+    if lane is not None and lane.lead == side.position:
         rules += [rule for _position, rule in lane.blocked]
     return _(REASONS[rules[0]]) if rules else ""
 
@@ -106,11 +106,11 @@ def _url(job: Job, corner: Corner, settings: dict[str, float]) -> str:
     return address("jobs:turn-rotor", job.pk, corner.position) + "?" + query
 
 
-def _rose(known: Chosen, tried: Tried, option: Option) -> str:
-    spec = known.measured.corner.spec
+def _rose(side: Chosen, tried: Tried, option: Option) -> str:
+    spec = side.measured.corner.spec
     state = "within" if option.runout_mm[1] <= spec.max_runout_mm else "over"
     title = _("%(corner)s: rotor and plate as set, with the runout to expect") % {
-        "corner": POSITION_NAMES[known.position]
+        "corner": POSITION_NAMES[side.position]
     }
     rose = Rose(
         spec=spec,
@@ -121,17 +121,17 @@ def _rose(known: Chosen, tried: Tried, option: Option) -> str:
         current=None,
         hub=tried.hub,
         rotor=tried.rotor,
-        before=_before(known),
+        before=_before(side),
         setting=Setting(option.index_deg, option.plate_deg, tried.plate, _("thin")),
     )
     return draw_rose(rose, title=title)[0]
 
 
-def _before(known: Chosen) -> Curve | None:
-    stays = next((r for r in known.remedies if r.code == "none"), None)
+def _before(side: Chosen) -> Curve | None:
+    stays = next((r for r in side.remedies if r.code == "none"), None)
     if stays is None or stays.trace_mm is None or not stays.trace_mm.size:
         return None
-    return _curve(stays.trace_mm, known.measured.corner.spec.max_runout_mm, known.measured.runout.state.value)
+    return _curve(stays.trace_mm, side.measured.corner.spec.max_runout_mm, side.measured.runout.state.value)
 
 
 def _curve(trace_mm: Any, limit_mm: float, state: str) -> Curve:
@@ -140,16 +140,16 @@ def _curve(trace_mm: Any, limit_mm: float, state: str) -> Curve:
     return Curve(angles, np.append(values, values[0]), (), limit_mm, state, float(ANGLES_DEG[int(values.argmax())]))
 
 
-def _trace(known: Chosen, tried: Tried) -> str:
-    spec = known.measured.corner.spec
+def _trace(side: Chosen, tried: Tried) -> str:
+    spec = side.measured.corner.spec
     after = _curve(tried.trace_mm, spec.max_runout_mm, "within")
     title = _("Runout before (dashed) and as set, over one turn")
-    return draw_trace(after, studs=spec.studs, stations=8, title=title, mark_label=_("high"), before=_before(known))
+    return draw_trace(after, studs=spec.studs, stations=8, title=title, mark_label=_("high"), before=_before(side))
 
 
-def _steps(job: Job, corner: Corner, known: Chosen, option: Option, plate: Plate | None) -> dict[str, str]:
+def _steps(job: Job, corner: Corner, side: Chosen, option: Option, plate: Plate | None) -> dict[str, str]:
     """Return where one step of the rotor or of the plate leads, either way."""
-    spec = known.measured.corner.spec
+    spec = side.measured.corner.spec
     places = sorted({0.0, *(round(p % 360, 6) for p in spec.positions_deg)})
     here = min(range(len(places)), key=lambda k: abs(places[k] - option.index_deg))
     now = _settings(option)
@@ -194,10 +194,10 @@ def _kit(job: Job, corner: Corner, option: Option, kit: list[Plate], unit: Unit)
 def _options(job: Job, corner: Corner, remedies: dict[str, Remedy], now: Option, unit: Unit) -> list[dict[str, Any]]:
     """Return every position without a plate and the best with one, best first; where each would leave the runout."""
     studs = corner.limits.studs
-    found: list[Option] = [o for code in ("index", "plate") if code in remedies for o in remedies[code].options]
-    found.sort(key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
+    options: list[Option] = [o for code in ("index", "plate") if code in remedies for o in remedies[code].options]
+    options.sort(key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
     rows = []
-    for option in found[:_LISTED]:
+    for option in options[:_LISTED]:
         low, middle, high = (about(mm, unit, expanded_mm=0.005) for mm in option.runout_mm)
         rows.append(
             {

@@ -102,8 +102,8 @@ def _turning_page(
 ) -> HttpResponse:
     corner = next((c for c in job.corners.all() if c.position == position), None)
     choice = weigh_axle(request.user, job, corner.axle) if corner is not None and corner.limits is not None else None
-    known = choice.corner(position) if choice is not None else None
-    if corner is None or choice is None or known is None or not known.remedies:
+    side = choice.corner(position) if choice is not None else None
+    if corner is None or choice is None or side is None or not side.remedies:
         raise Http404
     try:
         context = turning_context(request.user, job, corner, choice, setting)

@@ -56,13 +56,13 @@ class StoryForm(forms.Form):
     def story(self) -> dict[str, Any]:
         """Return the answers in the words of a case file's complaint; what was not said is left out."""
         data = self.cleaned_data
-        told: dict[str, Any] = {
+        answers: dict[str, Any] = {
             name: data[name]
             for name in ("felt_in", "when", "braking", "heat", "frequency_hz", "history", "km_since_work")
         }
         if data.get("speed_from") is not None:
-            told["speed_kmh"] = [data["speed_from"], data["speed_to"]]
-        return {name: value for name, value in told.items() if value not in (None, "", [])}
+            answers["speed_kmh"] = [data["speed_from"], data["speed_to"]]
+        return {name: value for name, value in answers.items() if value not in (None, "", [])}
 
 
 def story_initial(story: dict[str, Any]) -> dict[str, Any]:

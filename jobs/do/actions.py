@@ -137,12 +137,12 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, number: i
     require(user, Deed.CHOOSE)
     open_job_row(user, job.pk)
     choice = weigh_axle(user, Job.of(user).for_page().get(pk=job.pk), corner.axle, past=False)
-    found = choice.corner(corner.position) if choice is not None else None
-    if choice is None or found is None:
+    side = choice.corner(corner.position) if choice is not None else None
+    if choice is None or side is None:
         raise CutRefusedError("thickness_unknown")
     cut = _cut_of(user, corner, lathe)
-    refused = refused_by(found, lathe) if not (cut.pk and done_passes(cut)) else None
-    plan = plan_for(found, lathe_of(lathe), choice.shop, cut if cut.pk else None)
+    refused = refused_by(side, lathe) if not (cut.pk and done_passes(cut)) else None
+    plan = plan_for(side, lathe_of(lathe), choice.shop, cut if cut.pk else None)
     if plan is None or refused or plan.refused or not plan.passes:
         raise CutRefusedError(refused or (plan.refused if plan is not None else None) or "thickness_unknown")
     large = unit if unit is Unit.MM else Unit.INCH
@@ -153,7 +153,7 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, number: i
     if abs(reading - ahead.reading_mm[1]) > FAR_MM:
         raise FarReadingError
     _keep(user, cut)
-    made = CutPass(
+    one = CutPass(
         cut=cut,
         number=ahead.number,
         out_mm=ahead.out_mm,
@@ -163,8 +163,8 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, number: i
         graduation_mm=_last_digit_mm(typed, reading),
         created_by=user,
     )
-    _keep(user, made)
-    return made
+    _keep(user, one)
+    return one
 
 
 def _last_digit_mm(typed: str, reading_mm: float) -> float:

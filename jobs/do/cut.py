@@ -9,14 +9,14 @@ from jobs.models import Cut
 from workshop.models import Lathe
 
 
-def plan_for(found: Chosen, lathe: LatheRecord, shop: Shop, cut: Cut | None) -> CutPlan | None:
+def plan_for(side: Chosen, lathe: LatheRecord, shop: Shop, cut: Cut | None) -> CutPlan | None:
     """Plan what is still to be cut, after the passes made."""
-    return plan_cut(found.measured, lathe, shop, done=done_passes(cut))
+    return plan_cut(side.measured, lathe, shop, done=done_passes(cut))
 
 
-def refused_by(found: Chosen, lathe: Lathe) -> str | None:
+def refused_by(side: Chosen, lathe: Lathe) -> str | None:
     """Return the first rule that keeps this lathe off this corner's disc, or None."""
-    remedy = next((r for r in found.remedies if r.code == f"{lathe.kind}_cut"), None)
+    remedy = next((r for r in side.remedies if r.code == f"{lathe.kind}_cut"), None)
     if remedy is None:
         return "thickness_unknown"
     return remedy.blocked_by[0] if remedy.blocked_by else None

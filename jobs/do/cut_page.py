@@ -25,7 +25,7 @@ def cut_context(
     user: User, job: Job, corner: Corner, choice: AxleChoice | None, lathes: list[Lathe], *, chosen: str
 ) -> dict[str, Any]:
     """Return the cut plan of one corner under one lathe."""
-    known = choice.corner(corner.position) if choice is not None else None
+    side = choice.corner(corner.position) if choice is not None else None
     mate = next((c for c in job.corners.all() if c.axle == corner.axle and c.pk != corner.pk), None)
     context: dict[str, Any] = {
         "axle": corner.axle,
@@ -36,7 +36,7 @@ def cut_context(
         "holed": bool({"slotted", "drilled"} & set(corner.limits.features)) if corner.limits is not None else False,
     }
     lathe = _lathe(lathes, corner, chosen)
-    if choice is None or known is None or lathe is None:
+    if choice is None or side is None or lathe is None:
         return context | {
             "lathes": [],
             "refusal_words": _("No lathe is in the store. Add one with its profile."),
@@ -44,7 +44,7 @@ def cut_context(
         }
     cut = next((c for c in corner.cuts.all() if c.lathe_id == lathe.pk), None)
     record = lathe_of(lathe)
-    plan = plan_for(known, record, choice.shop, cut)
+    plan = plan_for(side, record, choice.shop, cut)
     unit = user.unit
     context |= {
         "lathe": lathe,
@@ -59,17 +59,17 @@ def cut_context(
         "cut": cut,
         "scratches": _scratches(lathe, cut),
         "scratch_words": _(SCRATCH[SCRATCH_MEANS[lathe.kind, Scratch(cut.scratch)]]) if cut and cut.scratch else "",
-        "check": _compensation(cut, lathe, known, unit),
+        "check": _compensation(cut, lathe, side, unit),
         "check_read": plain_text(cut.check_read_mm, unit=unit).figure if cut and cut.check_read_mm is not None else "",
         "check_arm": _arm(cut, unit),
-        "refusal_words": _refusal(known, lathe, plan, cut),
+        "refusal_words": _refusal(side, lathe, plan, cut),
         "plan": None,
         "large_unit": (unit if unit is Unit.MM else Unit.INCH).value,
         "unit": unit.value,
     }
     if plan is None:
         return context
-    drawn, factor = _section(known, record, plan)
+    drawn, factor = _section(side, record, plan)
     return context | {
         "plan": plan,
         "section": drawn,
@@ -79,7 +79,7 @@ def cut_context(
         "least": _large(plan.least_mm[1], unit),
         "least_spread": f"{_large(plan.least_mm[0], unit)}–{_large(plan.least_mm[2], unit)}",
         "machine_to": _large(plan.machine_to_mm, unit),
-        "machine_to_given": known.measured.corner.spec.machine_to_thickness_mm is not None,
+        "machine_to_given": side.measured.corner.spec.machine_to_thickness_mm is not None,
         "metal_odds": odds_text(plan.odds_metal),
         "total": _fed(plan.out_mm, plan.in_mm, unit),
     }
@@ -87,10 +87,10 @@ def cut_context(
 
 def _lathe(lathes: list[Lathe], corner: Corner, chosen: str) -> Lathe | None:
     """Return the lathe asked for, else one a cut was begun on, else the one that leaves least."""
-    asked = next((lathe for lathe in lathes if str(lathe.pk) == chosen), None)
+    wanted = next((lathe for lathe in lathes if str(lathe.pk) == chosen), None)
     begun = {cut.lathe_id for cut in corner.cuts.all()}
     return (
-        asked
+        wanted
         or next((lathe for lathe in lathes if lathe.pk in begun), None)
         or min(lathes, key=lambda x: (x.kind != "on_vehicle", x.runout_left_mm), default=None)
     )
@@ -136,12 +136,12 @@ def _done(cut: Cut | None, unit: Unit) -> list[dict[str, Any]]:
         return []
     return [
         {
-            "number": made.number,
-            "fed": _fed(made.out_mm, made.in_mm, unit),
-            "reading": _large(made.reading_mm, unit) if made.reading_mm is not None else "–",
+            "number": one.number,
+            "fed": _fed(one.out_mm, one.in_mm, unit),
+            "reading": _large(one.reading_mm, unit) if one.reading_mm is not None else "–",
         }
-        for made in cut.passes.all()
-        if not made.withdrawn
+        for one in cut.passes.all()
+        if not one.withdrawn
     ]
 
 
@@ -157,26 +157,26 @@ def _scratches(lathe: Lathe | None, cut: Cut | None) -> list[dict[str, Any]]:
     ]
 
 
-def _compensation(cut: Cut | None, lathe: Lathe, known: Chosen, unit: Unit) -> dict[str, Any] | None:
+def _compensation(cut: Cut | None, lathe: Lathe, side: Chosen, unit: Unit) -> dict[str, Any] | None:
     """Hold the compensation check against what the lathe's profile says it leaves: x·r_cut/L."""
     if cut is None or cut.check_read_mm is None or not cut.check_arm_mm:
         return None
     carried = carried_mm(
-        cut.check_read_mm, arm_mm=cut.check_arm_mm, cut_radius_mm=known.measured.corner.spec.measuring_radius_mm
+        cut.check_read_mm, arm_mm=cut.check_arm_mm, cut_radius_mm=side.measured.corner.spec.measuring_radius_mm
     )
-    told, limit = about(carried, unit, expanded_mm=0.005), plain_text(lathe.runout_left_mm, unit=unit)
+    figure, limit = about(carried, unit, expanded_mm=0.005), plain_text(lathe.runout_left_mm, unit=unit)
     good = carried <= lathe.runout_left_mm * 1.001
     words = _("carries %(mm)s %(unit)s to the cut, its profile says %(limit)s: ") % {
-        "mm": told.figure,
-        "unit": told.unit,
+        "mm": figure.figure,
+        "unit": figure.unit,
         "limit": limit.figure,
     }
     return {"good": good, "words": words + (_("good, cut.") if good else _("compensate again before the tip touches."))}
 
 
-def _refusal(known: Chosen, lathe: Lathe, plan: CutPlan | None, cut: Cut | None) -> str:
+def _refusal(side: Chosen, lathe: Lathe, plan: CutPlan | None, cut: Cut | None) -> str:
     begun = plan is not None and bool(plan.done)
-    rule = None if begun else refused_by(known, lathe)
+    rule = None if begun else refused_by(side, lathe)
     if rule is None and plan is not None:
         rule = plan.refused
     if rule is None and plan is None:
@@ -184,9 +184,9 @@ def _refusal(known: Chosen, lathe: Lathe, plan: CutPlan | None, cut: Cut | None)
     return _(REASONS[rule]) if rule is not None else ""
 
 
-def _section(known: Chosen, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]:
-    spec = known.measured.corner.spec
-    seen = section(known.measured, lathe, plan)
+def _section(side: Chosen, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]:
+    spec = side.measured.corner.spec
+    seen = section(side.measured, lathe, plan)
     if seen is None:
         return "", 0
     labels = {

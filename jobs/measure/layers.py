@@ -230,12 +230,12 @@ def _indices(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int,
 
 def _at_indices(judged: Judged) -> list[Analysed]:
     """Return one clean, torqued outboard sweep an index."""
-    found: dict[float, Analysed] = {}
+    by_index: dict[float, Analysed] = {}
     for analysed in judged.verdict.measured.analysed:
         whole = analysed.installed and not analysed.before and analysed.tir is not None and analysed.result is not None
         if whole and analysed.evidence.surface is Surface.ROTOR_OUTBOARD:
-            found.setdefault(float(np.round(analysed.evidence.index_deg % 360, 3)), analysed)
-    return [found[index] for index in sorted(found)]
+            by_index.setdefault(float(np.round(analysed.evidence.index_deg % 360, 3)), analysed)
+    return [by_index[index] for index in sorted(by_index)]
 
 
 def _last_round(judged: Judged) -> ThicknessRound | None:

@@ -197,7 +197,7 @@ def look(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     findings = [code for code in request.POST.getlist("findings") if code in SEEN]
     unit = request.user.unit
     try:
-        fresh, told = actions.keep_look(
+        fresh, judged = actions.keep_look(
             request.user,
             corner,
             typed={name: text for name, text in texts.items() if text},
@@ -210,6 +210,6 @@ def look(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     if not request.htmx:
         return redirect(address("jobs:measure", pk, position) + "?tape=look")
     corner = corner_of(fresh, position)
-    context = corner_context(request.user, fresh, corner, tape_name="look", judged=told.corners[position])
+    context = corner_context(request.user, fresh, corner, tape_name="look", judged=judged.corners[position])
     wrong = any(field["error"] for field in context["look_fields"])
     return render(request, "jobs/measure/_look_live.html", context, status=422 if wrong else 200)

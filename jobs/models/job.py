@@ -37,13 +37,13 @@ class JobQuerySet(models.QuerySet["Job"]):
 
     def matching(self, words: str) -> "JobQuerySet":
         """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""
-        found = self
+        rows = self
         for word in words.split()[:6]:
             # Vehicles are few and looked up first: a join would keep PostgreSQL from the index on the words.
             vehicles = list(Vehicle.objects.matching(word).values_list("pk", flat=True)[:500])
             by_number = Q(pk=int(word)) if word.isdecimal() and len(word) < 10 else Q()
-            found = found.filter(by_number | Q(vehicle_id__in=vehicles) | Q(complaint__icontains=word))
-        return found
+            rows = rows.filter(by_number | Q(vehicle_id__in=vehicles) | Q(complaint__icontains=word))
+        return rows
 
 
 class Job(Behind, models.Model):

@@ -16,11 +16,11 @@ def limits_initial(corner: Corner) -> dict[str, Any]:
     return corner.limits.figures() if corner.limits is not None else {}
 
 
-def set_up_initial(user: User, corner: Corner, asked: Mapping[str, str]) -> dict[str, Any]:
+def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict[str, Any]:
     """Return what was set up last on this corner, without the confirmations, and what the next act asked for."""
     limits = corner.limits
     studs = limits.studs if limits is not None else 5
-    surface = asked.get("surface", "rotor_outboard")
+    surface = query.get("surface", "rotor_outboard")
     radius = limits.measuring_radius_mm if limits is not None else None
     if surface == "hub_face" and limits is not None:
         radius = limits.hub_runout_radius_mm
@@ -29,7 +29,7 @@ def set_up_initial(user: User, corner: Corner, asked: Mapping[str, str]) -> dict
         "surface": surface,
         "stations": max(2 * studs, 8),
         "radius_mm": radius,
-        "turned": int(asked["turned"]) if asked.get("turned", "").isdecimal() else 0,
+        "turned": int(query["turned"]) if query.get("turned", "").isdecimal() else 0,
         "read_to": "0.5",
     }
     instruments = {i.kind: f"i{i.pk}" for i in reversed(Instrument.of(user).filter(retired=False))}

@@ -54,9 +54,9 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
 
 def _vehicle(user: User, case: CaseRecord) -> Vehicle:
     label = (case.vehicle.label or "").strip()[:60] or "From a case file"
-    known = Vehicle.of(user).filter(label__iexact=label).first()
-    if known is not None:
-        return known
+    vehicle = Vehicle.of(user).filter(label__iexact=label).first()
+    if vehicle is not None:
+        return vehicle
     kind = case.vehicle.kind or _kind_of({corner.position for corner in case.corners})
     return add_vehicle(
         user,
@@ -78,11 +78,11 @@ def _whole(number: float | None) -> int | None:
 
 
 def _limits(
-    user: User, vehicle: Vehicle, corner: Corner, spec: Spec, known: list[tuple[Spec, AxleLimits]]
+    user: User, vehicle: Vehicle, corner: Corner, spec: Spec, in_force: list[tuple[Spec, AxleLimits]]
 ) -> AxleLimits:
     """Make the file's limits a row, or take the row of the axle's other side where the figures are the same."""
     axle = axle_of(corner.position)
-    for other, limits in known:
+    for other, limits in in_force:
         if limits.axle == axle and other == spec:
             return limits
     figures = {name: getattr(spec, name) for name in LIMIT_FIGURES if hasattr(spec, name)}
@@ -92,7 +92,7 @@ def _limits(
     limits = AxleLimits(vehicle=vehicle, axle=axle, entered_by=user, source=source, **figures)
     limits.full_clean()
     limits.save()
-    known.append((spec, limits))
+    in_force.append((spec, limits))
     return limits
 
 

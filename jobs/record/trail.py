@@ -10,13 +10,13 @@ from jobs.models import CutPass, Job, Sweep, ThicknessRound
 
 def changes_of(job: Job, *, most: int = 200) -> list[dict[str, Any]]:
     """Return who changed what on a job, newest first: the job itself, its sweeps and its rounds."""
-    found: list[dict[str, Any]] = []
+    changes: list[dict[str, Any]] = []
     for row in job.history.select_related("history_user").order_by("-history_id")[:most]:
-        found.append({"at": row.history_date, "who": row.history_user, "what": row.get_state_display(), "where": ""})
+        changes.append({"at": row.history_date, "who": row.history_user, "what": row.get_state_display(), "where": ""})
     for model in (Sweep, ThicknessRound):
         rows = model.history.filter(corner__job=job).select_related("history_user", "corner")
         for row in rows.order_by("-history_id")[:most]:
-            found.append(
+            changes.append(
                 {
                     "at": row.history_date,
                     "who": row.history_user,
@@ -27,29 +27,29 @@ def changes_of(job: Job, *, most: int = 200) -> list[dict[str, Any]]:
                 }
             )
     for decision in job.decisions.select_related("decided_by").order_by("-pk")[:most]:
-        told = ", ".join(f"{p}: {_(REMEDIES[code])}" for p, code in decision.remedies.items() if code)
-        found.append(
+        words = ", ".join(f"{p}: {_(REMEDIES[code])}" for p, code in decision.remedies.items() if code)
+        changes.append(
             {
                 "at": decision.created_at,
                 "who": decision.decided_by,
                 "what": _("decided"),
                 "where": decision.axle,
-                "typed": f"{told} · {decision.reason}" if decision.reason else told,
+                "typed": f"{words} · {decision.reason}" if decision.reason else words,
             }
         )
-    for made in CutPass.history.filter(cut__corner__job=job).select_related("history_user", "cut__corner")[:most]:
-        found.append(
+    for one in CutPass.history.filter(cut__corner__job=job).select_related("history_user", "cut__corner")[:most]:
+        changes.append(
             {
-                "at": made.history_date,
-                "who": made.history_user,
-                "what": _("pass %(n)s struck out") % {"n": made.number}
-                if made.withdrawn
-                else _("pass %(n)s") % {"n": made.number},
-                "where": made.cut.corner,
-                "typed": made.typed,
+                "at": one.history_date,
+                "who": one.history_user,
+                "what": _("pass %(n)s struck out") % {"n": one.number}
+                if one.withdrawn
+                else _("pass %(n)s") % {"n": one.number},
+                "where": one.cut.corner,
+                "typed": one.typed,
             }
         )
-    return sorted(found, key=lambda change: change["at"], reverse=True)[:most]
+    return sorted(changes, key=lambda change: change["at"], reverse=True)[:most]
 
 
 def _reason(code: str, *, stations: int) -> str:

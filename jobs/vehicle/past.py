@@ -133,8 +133,8 @@ def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
 def _reckon_corner(
     position: str, corners: list[_Visit], fittings: list[RotorFitting], limits: AxleLimits | None
 ) -> _Reckoned:
-    known = ((visit, KeptCorner.read(visit.verdict)) for visit in corners)
-    measured = [_measured(visit, kept) for visit, kept in known if kept is not None and kept.min_mm]
+    kept_visits = ((visit, KeptCorner.read(visit.verdict)) for visit in corners)
+    measured = [_measured(visit, kept) for visit, kept in kept_visits if kept is not None and kept.min_mm]
     fitted = max(fittings, key=lambda f: f.odometer_km, default=None)
     note = ""
     past = measured

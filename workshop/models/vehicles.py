@@ -43,10 +43,10 @@ class VehicleQuerySet(models.QuerySet["Vehicle"]):
 
     def matching(self, words: str) -> "VehicleQuerySet":
         """Keep vehicles whose label or registration holds every word."""
-        found = self
+        rows = self
         for word in words.split()[:6]:
-            found = found.filter(Q(label__icontains=word) | Q(registration__icontains=word))
-        return found
+            rows = rows.filter(Q(label__icontains=word) | Q(registration__icontains=word))
+        return rows
 
 
 class Vehicle(Behind, models.Model):

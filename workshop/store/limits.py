@@ -15,9 +15,9 @@ def limits_for_axles(user: User, vehicle: Vehicle) -> dict[str, AxleLimits]:
         in_force[limits.axle] = limits
     missing = {axle_of(position) for position in vehicle.positions} - set(in_force)
     if missing and vehicle.model.strip():
-        for known in LibraryLimits.of(user).of_model(vehicle.model).filter(axle__in=missing):
-            in_force[known.axle] = AxleLimits.of(user).create(
-                vehicle=vehicle, axle=known.axle, entered_by=known.entered_by, **known.figures()
+        for row in LibraryLimits.of(user).of_model(vehicle.model).filter(axle__in=missing):
+            in_force[row.axle] = AxleLimits.of(user).create(
+                vehicle=vehicle, axle=row.axle, entered_by=row.entered_by, **row.figures()
             )
     return in_force
 

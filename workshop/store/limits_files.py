@@ -164,8 +164,8 @@ def _json_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
 
 
 def _unknown_columns(names: Iterable[str], *, row: int | None = None) -> list[Bad]:
-    known = {*COLUMNS, *(name[:-3] + "_in" for name in COLUMNS if name.endswith("_mm"))}
-    return [Bad(row, str(name), _("Unknown column.")) for name in names if name not in known]
+    columns = {*COLUMNS, *(name[:-3] + "_in" for name in COLUMNS if name.endswith("_mm"))}
+    return [Bad(row, str(name), _("Unknown column.")) for name in names if name not in columns]
 
 
 def _read_row(number: int, record: dict[str, Any]) -> tuple[dict[str, Any] | None, list[Bad]]:

@@ -39,8 +39,8 @@ class SimulatedLimits:
         words = model.casefold().split()
         if "down" in words:
             raise LimitsUnreachableError
-        found = [r for r in _known() if words and all(word in r["model"].casefold() for word in words)]
-        return read_file(json.dumps({"format": FORMAT, "limits": found}).encode())
+        rows = [r for r in _known() if words and all(word in r["model"].casefold() for word in words)]
+        return read_file(json.dumps({"format": FORMAT, "limits": rows}).encode())
 
 
 @cache

@@ -81,8 +81,8 @@ def may(context: dict[str, Any], deed: str) -> bool:
 def chain_words(context: dict[str, Any], verdict: CornerVerdict) -> str:
     """Put a corner's reasons into one paragraph, lengths in the reader's unit."""
     in_order = verdict.root_cause == "none_found"
-    told = [r for r in verdict.because if r.code != "one_radius" and (not in_order or r.code.endswith("_stands"))]
-    return " ".join(sentence(reason, unit=_unit(context), translate=_) for reason in told)
+    reasons = [r for r in verdict.because if r.code != "one_radius" and (not in_order or r.code.endswith("_stands"))]
+    return " ".join(sentence(reason, unit=_unit(context), translate=_) for reason in reasons)
 
 
 @register.filter

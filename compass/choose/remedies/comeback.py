@@ -1,6 +1,6 @@
 """When a corner comes back: variation grows while the disc runs out, until it is felt. An estimate, told as one.
 
-DTV grows by g·max(0, LRO − L0) per 1,000 km until the felt level (brief 2, Prediction).
+DTV grows by g·max(0, LRO − L0) per 1,000 km until the felt level (measurement.md#what-remedies-leave).
 """
 
 from dataclasses import dataclass
@@ -11,9 +11,9 @@ import numpy as np
 from compass.evidence.shop import Shop
 from compass.ground.arrays import FloatArray
 
-QUIET_RUNOUT_MM: Final = 0.03  # L0, brief 2
-GROWTH: Final = 0.04  # g, mm of variation a 1,000 km and mm of runout over L0; brief 2
-FELT_MM: Final = 0.02  # variation that is felt; brief 2
+QUIET_RUNOUT_MM: Final = 0.03  # L0, measurement.md#what-remedies-leave
+GROWTH: Final = 0.04  # g, mm of variation a 1,000 km and mm of runout over L0; measurement.md#what-remedies-leave
+FELT_MM: Final = 0.02  # variation that is felt; measurement.md#what-remedies-leave
 NEVER_KM: Final = 200_000.0  # told where nothing would bring it back
 
 

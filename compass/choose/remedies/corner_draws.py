@@ -25,7 +25,7 @@ _USUAL_VARIATION_MM: Final = (0.006, 0.7)  # median and sd of the logarithm, whe
 _TAPER_PER_MM: Final = 0.0004  # sd of the taper, mm a mm of radius, where one radius was miked; our estimate
 _EDGE_PER_MM: Final = 0.0001  # the same beyond and between measured radii
 _BAND_IN: Final = 0.68  # of r_m: the swept band where its radii are not told
-_BAND_OUT_MM: Final = 10.0  # brief 2: r_m is about 10–15 mm in from the edge
+_BAND_OUT_MM: Final = 10.0  # measurement.md#radius: r_m is about 10–15 mm in from the edge
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -92,7 +92,7 @@ def ranges_about(first: ComplexArray, shape_mm: FloatArray) -> FloatArray:
 
 
 def faces_mm(orders_mm: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
-    """Return faces (angles, n) of orders (n, 2·ORDERS); order n scales with the n-th power of the radius (brief 2)."""
+    """Return faces (angles, n) of orders (n, 2·ORDERS), scaled to a radius (measurement.md#radius)."""
     scales = np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2).astype(np.float32)
     faces: FloatArray = (_columns(1) * scales) @ orders_mm.T.astype(np.float32)
     return faces
@@ -143,7 +143,7 @@ def _higher(chosen: Analysed | None) -> FloatArray:
     if chosen is None or chosen.result is None or chosen.result.face is None:
         usual: FloatArray = normal_draws(2 * len(_HIGHER), stream=83) * np.repeat(_HIGHER, 2)
         return usual
-    # What sits at rotor angle ψ was swept at θ = ψ + φ (brief 2, Index).
+    # What sits at rotor angle ψ was swept at θ = ψ + φ (measurement.md#what-remedies-leave).
     return _interleaved(*chosen.result.face.turned(-chosen.evidence.index_deg).orders(2))
 
 
@@ -183,10 +183,10 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
     spec, measured = corner.spec, corner.thickness
     turned = -(measured.index_deg if measured is not None else 0.0)
     order = _shuffled()  # not row by row beside the faces' alternatives
-    known = np.argsort(result.radii_mm)
-    radii = result.radii_mm[known]
+    by_radius = np.argsort(result.radii_mm)
+    radii = result.radii_mm[by_radius]
     curves = []
-    for k in known:
+    for k in by_radius:
         profile = result.profiles[k].turned(turned)
         shape = faces_mm(_interleaved(*profile.orders(1))[order])
         curves.append(shape + (profile.constant_mm + result.offset_mm)[order].astype(np.float32))

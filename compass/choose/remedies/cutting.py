@@ -44,7 +44,7 @@ class Blank:
     def cut(self, clean_up_mm: float) -> Cut:
         """Cut both faces until they are clean, and ``clean_up_mm`` further.
 
-        T_after = min z − max(z − T) − d_out − d_in over angles and radii (brief 2, On-vehicle cut).
+        T_after = min z − max(z − T) − d_out − d_in over angles and radii (measurement.md#what-remedies-leave).
         """
         return Cut(
             least_mm=self.low_mm - self.inner_top_mm - 2 * clean_up_mm,
@@ -93,12 +93,12 @@ def left_by(lathe: Lathe, *, rows: int) -> FloatArray:
 def on_vehicle(draws: CornerDraws, lathe: Lathe) -> Outcome:
     """Cut true to its own hub: all of the installed runout comes off, from both faces."""
     left = left_by(lathe, rows=DRAWS)
-    made = _made(draws, lathe, own=False)
+    cut = _made(draws, lathe, own=False)
     return Outcome(
         runout_mm=left,
         variation_mm=lathe_variation(),
-        least_mm=made.least_mm if made is not None else None,
-        settings=_settings(made),
+        least_mm=cut.least_mm if cut is not None else None,
+        settings=_settings(cut),
         trace_mm=np.zeros(0),
     )
 
@@ -106,7 +106,7 @@ def on_vehicle(draws: CornerDraws, lathe: Lathe) -> Outcome:
 def bench(draws: CornerDraws, lathe: Lathe, shop: Shop | None = None) -> Outcome | None:
     """Cut true to its own seat: the hub's runout stays. With ``shop``, a plate is fitted to what is then measured."""
     left = left_by(lathe, rows=ROWS)
-    made = _made(draws, lathe, own=True)
+    cut = _made(draws, lathe, own=True)
     installed = draws.parts.hub + draws.parts.seating + at_random(left, stream=99)
     runout = 2 * np.abs(installed)
     before = None
@@ -118,8 +118,8 @@ def bench(draws: CornerDraws, lathe: Lathe, shop: Shop | None = None) -> Outcome
     return Outcome(
         runout_mm=runout,
         variation_mm=lathe_variation(),
-        least_mm=made.least_mm if made is not None else None,
-        settings=_settings(made),
+        least_mm=cut.least_mm if cut is not None else None,
+        settings=_settings(cut),
         trace_mm=np.zeros(0) if shop is not None else None,
         before_plate_mm=before,
     )
@@ -145,7 +145,7 @@ def _made(draws: CornerDraws, lathe: Lathe, *, own: bool) -> Cut | None:
     return rotor.cut(lathe.min_depth_mm) if rotor is not None else None
 
 
-def _settings(made: Cut | None) -> dict[str, float]:
-    if made is None:
+def _settings(cut: Cut | None) -> dict[str, float]:
+    if cut is None:
         return {}
-    return {"cut_out_mm": float(np.median(made.out_mm)), "cut_in_mm": float(np.median(made.in_mm))}
+    return {"cut_out_mm": float(np.median(cut.out_mm)), "cut_in_mm": float(np.median(cut.in_mm))}

@@ -67,7 +67,7 @@ def draw_parts(evidence: Sequence[VectorEvidence]) -> Parts:
     seat_mm = seating[taken][which]
     # Alternatives stand in blocks: shuffled, or they would meet those of other estimates row by row.
     x, seat_mm = x[_shuffled()], seat_mm[_shuffled()]
-    # TIR = 2A, split over two components (brief 2: how repeatably the rotor seats).
+    # TIR = 2A, split over two components (measurement.md#whose-runout: how repeatably the rotor seats).
     seats = normal_draws(2, stream=81, rows=ROWS) * (seat_mm[:, None] / 2 / math.sqrt(2))
     return Parts(
         hub=x[:, 0] + 1j * x[:, 1],

@@ -20,7 +20,10 @@ def fitting(shop: Shop, draws: CornerDraws) -> tuple[Plate, ...]:
 
 
 def tilt(plate: Plate, thin_deg: float, *, radius_mm: float) -> complex:
-    """Return what a plate takes out at ``radius_mm``: (c/2)(r_m/r_ref)·e^{iβ}, β its thin side (brief 2, Plate)."""
+    """Return what a plate takes out at ``radius_mm``: (c/2)(r_m/r_ref)·e^{iβ}, β its thin side.
+
+    measurement.md#what-remedies-leave
+    """
     return complex(plate.tir_at_mm(radius_mm) / 2 * np.exp(1j * np.radians(thin_deg)))
 
 

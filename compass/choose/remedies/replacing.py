@@ -14,7 +14,7 @@ from compass.ground.arrays import ComplexArray, FloatArray
 from compass.ground.uncertainty import DRAWS, even_draws, normal_draws
 
 NEW_ROTOR_MM: Final = 0.03  # TIR, where the part's tolerance is not told; our estimate
-NEW_HUB_MM: Final = 0.02  # TIR; brief 2
+NEW_HUB_MM: Final = 0.02  # TIR; measurement.md#what-remedies-leave
 _NEW_VARIATION_MM: Final = 0.006  # of a new rotor, at most; our estimate
 _NEW_THICKNESS_MM: Final = 0.03  # a new rotor's thickness beside its nominal, even bound; our estimate
 _REREAD_MM: Final = 0.0015  # sd of the amplitude read again when fitted; our estimate

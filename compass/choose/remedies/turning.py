@@ -40,7 +40,8 @@ def index(draws: CornerDraws) -> Outcome | None:
 
 
 def _after(draws: CornerDraws, index_deg: float, *, rows: int | None = None, fixed: complex = 0j) -> FloatArray:
-    # H + R·e^{iφ}, and the higher orders turned by φ (brief 2): in the rotor's own frame the hub turns back instead.
+    # H + R·e^{iφ}, the higher orders turned by φ (measurement.md#what-remedies-leave): in the rotor's own frame the
+    # hub turns back instead.
     parts = draws.parts
     stays = (parts.hub + parts.seating - fixed)[:rows] * np.exp(-1j * np.radians(index_deg))
     return ranges(stays + parts.rotor[:rows], draws.higher_mm)

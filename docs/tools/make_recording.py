@@ -1,4 +1,4 @@
-"""Make a road test to try with: python docs/make_recording.py [ORDER] > drive.csv (66 s, three brakings)."""
+"""Make a road test to try with: python docs/tools/make_recording.py [ORDER] > drive.csv (66 s, three brakings)."""
 
 import sys
 

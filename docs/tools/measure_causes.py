@@ -1,4 +1,4 @@
-"""Hold the weighed causes against simulated vehicles with a known one: python docs/measure_causes.py [COUNT].
+"""Hold the weighed causes against simulated vehicles with a known one: python docs/tools/measure_causes.py [COUNT].
 
 Prints the share with the right cause on top and within the top two, by cause; how well the probabilities are
 calibrated; and the minutes to a settled cause when the next best check is followed, against a fixed order.

@@ -1,4 +1,4 @@
-"""Hold the predictions against simulated corners with known truth: python docs/measure_remedies.py [COUNT].
+"""Hold the predictions against simulated corners with known truth: python docs/tools/measure_remedies.py [COUNT].
 
 Every corner is measured in one of the ways a workshop measures. Printed: how often the 5–95 % bands hold runout and
 thickness after each remedy and how wide they are, whether odds come true, and what the recommendation costs beside an
@@ -106,7 +106,7 @@ class Truth:
         return 2 * abs(installed - min(kit, key=lambda t: abs(read - t)))
 
     def metal(self, first: complex, left_mm: float, *, new: bool = False) -> float:
-        """Return T after a cut: min z − max(z − T) − 2 × 0.05 over the swept band (brief 2)."""
+        """Return T after a cut: min z − max(z − T) − 2 × 0.05 (measurement.md#what-remedies-leave)."""
         lathe = self.anywhere(left_mm)
         z, y, fresh = [], [], self.new_mm()
         for r in _RADII:

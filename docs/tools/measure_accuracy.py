@@ -1,4 +1,4 @@
-"""Hold the stated uncertainties against simulated corners with known truth: python docs/measure_accuracy.py [COUNT].
+"""Hold stated uncertainties against simulated corners of known truth: python docs/tools/measure_accuracy.py [COUNT].
 
 Every corner is measured in one of the ways a workshop measures (KINDS), with a dial and a number of stations drawn
 anew. Printed a line: what was estimated, how often U holds the truth, how wide U is, and how far off the estimate.

@@ -1,4 +1,4 @@
-"""Print rules and policies as a page: python docs/write_rules.py > docs/rules.md."""
+"""Print rules and policies as a page: python docs/tools/write_rules.py > docs/rules.md."""
 
 from compass.choose.axle import kind_of_metal
 from compass.choose.offers import REMEDIES

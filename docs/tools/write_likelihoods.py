@@ -1,4 +1,4 @@
-"""Print the likelihood table as a page: python docs/write_likelihoods.py > docs/likelihoods.md."""
+"""Print the likelihood table as a page: python docs/tools/write_likelihoods.py > docs/likelihoods.md."""
 
 from compass.cause import likelihoods
 from compass.cause.causes import BASE_RATES
