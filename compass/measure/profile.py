@@ -249,6 +249,7 @@ class _Story:
     read: FloatArray
     noise_var: FloatArray
     log_weight: FloatArray
+    whitened: bool
 
     @property
     def score(self) -> float:
@@ -257,7 +258,7 @@ class _Story:
 
     def parts(self, alternatives: IntArray) -> tuple[IntArray, FloatArray]:
         """Return which spectrum and which noise variance (k,) flattened alternatives (k,) have."""
-        if self.noise_var.size == 1:  # whitened: a spectrum for every alternative
+        if self.whitened:  # a spectrum for every alternative
             return alternatives, np.ones(alternatives.size)
         noise, shape = np.divmod(alternatives, self.log_weight.shape[1])
         return shape, self.noise_var[noise, 0]
@@ -280,7 +281,8 @@ def _story(
     """
     turns = readings.turns
     progress = None if readings.progress is None else readings.progress.tobytes()
-    if (turns == turns[0]).all():
+    alike = bool((turns == turns[0]).all())
+    if alike:
         spectrum = _spectrum(prior, readings.angles_deg.tobytes(), progress, spoilt)
         noise_var = (noise_sd**2 / turns[0] + rounding_var)[:, None]  # (N, 1)
         read = np.einsum("snk,n->sk", spectrum.vectors, y)
@@ -300,7 +302,7 @@ def _story(
         log_weight = log_weight - np.log(row_sd).sum(axis=1)[:, None]
         noise_var = np.ones((1, 1))
     log_weight = log_weight + log_prior + len(spoilt) * math.log(prior.spoilt or 1.0)
-    return _Story(spoilt, spectrum, read, noise_var, log_weight)
+    return _Story(spoilt, spectrum, read, noise_var, log_weight, not alike)
 
 
 @lru_cache(maxsize=256)
@@ -382,7 +384,7 @@ def _left_out(
     shrunk = 1 / (story.spectrum.values[which] + noise_var)
     off = vectors @ (story.read[which] * shrunk)
     inverse = vectors**2 @ shrunk
-    if story.noise_var.size == 1:  # whitened: back to millimetres
+    if story.whitened:  # back to millimetres
         row_sd = np.sqrt(noise_sd[best // story.log_weight.shape[1]] ** 2 / readings.turns + rounding_var)
         return off / np.sqrt(inverse), off / inverse * row_sd
     return off / np.sqrt(inverse), off / inverse
