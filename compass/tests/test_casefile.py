@@ -247,6 +247,20 @@ class CommandLine(TestCase):
         self.assertEqual((code, err), (0, ""))
         self.assertEqual([json.loads(text) for text in lines.splitlines()], [json.loads(out)] * 2)
 
+    def test_lines_shared_among_processes_come_out_the_same(self) -> None:
+        lines = (EXAMPLE.parent / "cases.jsonl").read_bytes()
+        alone, shared = (run("diagnose", "--lines", "--jobs", jobs, "-", stdin=lines) for jobs in ("1", "2"))
+        self.assertEqual(alone, shared)
+        self.assertEqual(len(alone[1].splitlines()), 3)
+        bad = run("diagnose", "--lines", "--jobs", "2", "-", stdin=lines + b"[]\n")
+        self.assertEqual((bad[0], bad[1]), (2, ""))
+        self.assertTrue(bad[2].startswith("line 4"))
+
+    def test_a_reader_that_has_had_enough_is_no_fault(self) -> None:
+        command = f"{sys.executable} -m compass schema case-1 | head -c 1"
+        done = subprocess.run(command, shell=True, capture_output=True, cwd=EXAMPLE.parents[1], check=False)  # noqa: S602
+        self.assertEqual((done.stdout, done.stderr), (b"{", b""))
+
     def test_faults_go_to_standard_error_and_nothing_to_standard_output(self) -> None:
         bad = json.dumps(changed(corners__0__spec__studs=0)).encode()
         code, out, err = run("diagnose", "-", stdin=bad)

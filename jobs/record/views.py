@@ -72,7 +72,7 @@ def import_case(request: HttpRequest) -> HttpResponse:
 
 def _job(request: HttpRequest, pk: int) -> Job:
     require(request.user, Deed.READ_JOBS)
-    return get_object_or_404(Job.of(request.user).select_related("vehicle"), pk=pk)
+    return get_object_or_404(Job.of(request.user).for_page(), pk=pk)
 
 
 def _json(data: dict[str, object], name: str) -> JsonResponse:
