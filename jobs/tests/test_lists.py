@@ -115,7 +115,7 @@ class Growth(Workshop):
         def listed(k: int) -> None:
             vehicle = add_vehicle(self.user, label=f"Minibus {20 + k}", kind="van")
             limits = set_limits(self.user, vehicle, "F", **FIGURES)
-            LibraryLimits.objects.create(model=f"Marram {k}", axle="F", **limits.figures())
+            LibraryLimits.objects.create(model=f"Marram {k}", axle="F", entered_by=self.user, **limits.figures())
 
         self.same(reverse("workshop:library"), listed)
 
