@@ -2,7 +2,7 @@
 
 import math
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from typing import Final
 
 import numpy as np
@@ -55,8 +55,12 @@ class CornerDraws:
     wear_mm: FloatArray | None
 
 
+@lru_cache(maxsize=16)
 def draw_corner(measured: Measured) -> CornerDraws:
-    """Draw everything a prediction needs, whatever was measured and whatever was not."""
+    """Draw everything a prediction needs, whatever was measured and whatever was not.
+
+    The draws of one ``measured`` are shared: remedies, a setting by hand, the cut plan and its section ask for them.
+    """
     corner, spec = measured.corner, measured.corner.spec
     parts = draw_parts(vectors(measured.analysed, spec=spec))
     chosen = preferred(measured.analysed)
