@@ -92,11 +92,6 @@ class KeptJob:
     evidence: str = ""
     core: str = ""
 
-    @property
-    def is_judged(self) -> bool:
-        """Whether the vehicle has been judged at all."""
-        return self.step is not _UNJUDGED
-
     @classmethod
     def of(cls, judged: Judgement, *, evidence: str) -> "KeptJob":
         """Keep a judgement."""

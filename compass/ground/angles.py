@@ -49,11 +49,6 @@ def nearest_stud(angle_deg: float, studs: int) -> StudPlace:
     return StudPlace(stud=count % studs + 1, offset_deg=difference_deg(angle_deg, count * pitch))
 
 
-def clock_hour(angle_deg: float) -> int:
-    """Return the clock position, 1 to 12, with stud 1 standing at 12."""
-    return round(wrap_deg(angle_deg) / 30.0) % 12 or 12
-
-
 def equal_stations_deg(count: int) -> FloatArray:
     """Return ``count`` equally spaced stations from 0°, shape (count,)."""
     if count < 1:

@@ -1,19 +1,27 @@
 """Corners, axles, ends, kinds of vehicle: who has which wheels."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Final
 
 POSITIONS: Final = ("FL", "FR", "RL", "RR", "F", "R", "A1L", "A1R", "A2L", "A2R")
 
 
+BY_KIND: Final[Mapping[str, tuple[str, ...]]] = {
+    "car": ("FL", "FR", "RL", "RR"),
+    "van": ("FL", "FR", "RL", "RR"),
+    "light_truck": ("FL", "FR", "RL", "RR"),
+    "trailer": ("A1L", "A1R", "A2L", "A2R"),
+    "motorcycle": ("F", "R"),
+}
+
+
 def positions_of(named: Sequence[str], kind: str | None) -> tuple[str, ...]:
     """Return the corners a vehicle has: by its kind, else by the positions that are ``named``."""
-    if kind == "motorcycle" or (kind is None and named and set(named) <= {"F", "R"}):
-        usual: tuple[str, ...] = ("F", "R")
-    elif kind == "trailer" or any(p.startswith("A") for p in named):
-        usual = ("A1L", "A1R", "A2L", "A2R")
-    else:
-        usual = ("FL", "FR", "RL", "RR")
+    if kind is None and named and set(named) <= set(BY_KIND["motorcycle"]):
+        kind = "motorcycle"
+    if any(p.startswith("A") for p in named):
+        kind = "trailer"
+    usual = BY_KIND[kind or "car"]
     return (*usual, *(p for p in named if p not in usual))
 
 

@@ -129,10 +129,6 @@ class SimulatedCorner:
         """Return what a slow continuous sweep with a perfect dial would show."""
         return float(np.ptp(self.runout_mm(_GRID_DEG, **conditions)))  # type: ignore[arg-type]
 
-    def true_high_deg(self, **conditions: float | bool) -> float:
-        """Return where the face stands highest."""
-        return float(_GRID_DEG[int(np.argmax(self.runout_mm(_GRID_DEG, **conditions)))])  # type: ignore[arg-type]
-
     def true_minimum_mm(self, *, radii_mm: tuple[float, ...] = ()) -> float:
         """Return the true smallest thickness over all angles at ``radii_mm``, or at the corner's own radius."""
         return min(float(self.thickness_mm(_GRID_DEG, radius_mm=r).min()) for r in radii_mm or (self.radius_mm,))

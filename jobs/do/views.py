@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from compass.choose.rules import REASONS
 from compass.ground.errors import UnreadableNumberError
+from compass.ground.positions import axle_of
 from jobs.choose.axle import weigh_axle
 from jobs.choose.views import _job
 from jobs.do.actions import (
@@ -30,7 +31,7 @@ from jobs.frame import job_context
 from jobs.models import Corner, FittedPlate, Job
 from jobs.writing import JobClosedError
 from workshop.addresses import address
-from workshop.models import Lathe, axle_of
+from workshop.models import Lathe
 from workshop.permissions import Deed, require
 from workshop.words import unreadable
 

@@ -6,9 +6,10 @@ from django.db.models import Count
 from django.utils import timezone
 
 from compass.cause.causes import adjusted_rates
+from compass.ground.positions import axle_of
 from jobs.judging import refresh
 from jobs.models import Corner, Job
-from workshop.models import User, Vehicle, axle_of
+from workshop.models import User, Vehicle
 from workshop.permissions import Deed, require
 from workshop.store.limits import limits_for_axles
 

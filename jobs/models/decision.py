@@ -40,8 +40,3 @@ class Decision(Behind, models.Model):
     def __str__(self) -> str:
         """Name it for the audit trail."""
         return f"decision {self.pk}"
-
-    def remedy_of(self, position: str) -> str | None:
-        """Return what a corner gets."""
-        code: str | None = self.remedies.get(position)
-        return code

@@ -10,10 +10,11 @@ from django.db.models.functions import Upper
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
+from compass.ground.positions import axle_of
 from jobs.kept import KeptCorner, KeptJob
 from jobs.models.decision import Decision
 from jobs.models.fitted import FittedPlate
-from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle, axle_of
+from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle
 from workshop.models.door import Behind
 
 

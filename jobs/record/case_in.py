@@ -10,11 +10,12 @@ from compass.evidence.records import Spec
 from compass.evidence.records import Sweep as SweepRecord
 from compass.files.read_case import case_from_data, load_json
 from compass.ground.errors import CaseFileError
+from compass.ground.positions import axle_of
 from compass.ground.units import Unit
 from jobs.floor.actions import open_job
 from jobs.judging import refresh
 from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
-from workshop.models import LIMIT_FIGURES, AxleLimits, Instrument, User, Vehicle, axle_of
+from workshop.models import LIMIT_FIGURES, AxleLimits, Instrument, User, Vehicle
 from workshop.permissions import Deed, require
 from workshop.vehicles import add_vehicle
 

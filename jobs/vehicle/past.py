@@ -7,6 +7,7 @@ from django.utils.translation import gettext as _
 
 from compass.evidence.records import WearRate
 from compass.files.read_case import wear_from_data
+from compass.ground.positions import axle_of
 from compass.ground.units import Unit
 from compass.measure.wear_rate import Life, Metal, falls, life, unswept_edge
 from compass.words.figures import plain_text
@@ -16,7 +17,7 @@ from jobs.adapters import Past as RecordedPast
 from jobs.kept import KeptCorner
 from jobs.look_fields import read_look
 from jobs.models import Corner, Job, RotorFitting
-from workshop.models import POSITION_NAMES, AxleLimits, Vehicle, axle_of
+from workshop.models import POSITION_NAMES, AxleLimits, Vehicle
 from workshop.words import distance_text
 
 _VISITS = 40  # of a vehicle looked back on: more say nothing new of a disc

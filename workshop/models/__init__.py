@@ -4,12 +4,11 @@ from workshop.models.instruments import Instrument
 from workshop.models.limits import LIMIT_FIGURES, AxleLimits, LibraryLimits, LimitFigures
 from workshop.models.people import User
 from workshop.models.tooling import MINUTE_FIELDS, PRICE_FIELDS, Lathe, PlateKind, ShopFigures
-from workshop.models.vehicles import POSITION_NAMES, POSITIONS_BY_KIND, Vehicle, axle_of
+from workshop.models.vehicles import POSITION_NAMES, Vehicle
 
 __all__ = [
     "LIMIT_FIGURES",
     "MINUTE_FIELDS",
-    "POSITIONS_BY_KIND",
     "POSITION_NAMES",
     "PRICE_FIELDS",
     "AxleLimits",
@@ -21,5 +20,4 @@ __all__ = [
     "ShopFigures",
     "User",
     "Vehicle",
-    "axle_of",
 ]

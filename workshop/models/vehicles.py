@@ -8,16 +8,8 @@ from django.db.models.functions import Lower
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
+from compass.ground.positions import BY_KIND
 from workshop.models.door import Behind
-
-POSITIONS_BY_KIND: Final[dict[str, tuple[str, ...]]] = {
-    "car": ("FL", "FR", "RL", "RR"),
-    "van": ("FL", "FR", "RL", "RR"),
-    "light_truck": ("FL", "FR", "RL", "RR"),
-    "trailer": ("A1L", "A1R", "A2L", "A2R"),
-    "motorcycle": ("F", "R"),
-}
-
 
 POSITION_NAMES: Final = {
     "FL": _("Front left"),
@@ -31,11 +23,6 @@ POSITION_NAMES: Final = {
     "A2L": _("Axle 2 left"),
     "A2R": _("Axle 2 right"),
 }
-
-
-def axle_of(position: str) -> str:
-    """Return the axle a position belongs to: FL → F, A1R → A1, F → F."""
-    return position if position in ("F", "R") else position[:-1]
 
 
 class VehicleQuerySet(models.QuerySet["Vehicle"]):
@@ -85,4 +72,4 @@ class Vehicle(Behind, models.Model):
     @property
     def positions(self) -> tuple[str, ...]:
         """The corners this vehicle has."""
-        return POSITIONS_BY_KIND[self.kind]
+        return BY_KIND[self.kind]

@@ -4,7 +4,8 @@ from typing import Any
 
 from django.db import transaction
 
-from workshop.models import AxleLimits, LibraryLimits, User, Vehicle, axle_of
+from compass.ground.positions import axle_of
+from workshop.models import AxleLimits, LibraryLimits, User, Vehicle
 from workshop.permissions import Deed, require
 
 
