@@ -1,10 +1,12 @@
 """One judgement: what pages say is what files say, worked out once and never older than its evidence."""
 
+import io
 import json
 import threading
 from unittest import mock
 
 import numpy as np
+from django.core.management import call_command
 from django.db import connection
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
@@ -131,6 +133,23 @@ class Once(Workshop):
             diagnosed.reset_mock()
             type_reading(self.user, self.sweep, entry(3, "2.5", was=READINGS[3], number=99))
             self.assertEqual([call.args[0].position for call in diagnosed.call_args_list], ["FL"])
+
+
+class Stale(Workshop):
+    """What another core judged, or nobody yet, is judged anew at the start; nothing else is touched."""
+
+    def test_a_job_never_judged_and_one_of_another_core(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        judged = Job.objects.get(pk=self.job.pk).judgement
+        for kept in ({}, judged | {"core": "0.0.1"}):
+            Job.objects.filter(pk=self.job.pk).update(judgement=kept)
+            out = io.StringIO()
+            call_command("judge_stale", stdout=out)
+            self.assertIn("1 open jobs", out.getvalue())
+            self.assertEqual(Job.objects.get(pk=self.job.pk).judgement, judged)
+        out = io.StringIO()
+        call_command("judge_stale", stdout=out)
+        self.assertEqual(out.getvalue(), "")
 
 
 class Together(TransactionTestCase):

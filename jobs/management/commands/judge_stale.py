@@ -4,6 +4,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 from django.db import transaction
+from django.db.models import Q
 
 from compass import __version__
 from jobs.judging import refresh
@@ -18,7 +19,9 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Judge one job a transaction, under its lock."""
-        stale = Job.objects.exclude(state=Job.State.CLOSED).exclude(judgement__core=__version__)
+        # A job never judged has no such key, and nothing compares with what is not there.
+        other = ~Q(judgement__core=__version__) | Q(judgement__core__isnull=True)
+        stale = Job.objects.exclude(state=Job.State.CLOSED).filter(other)
         count = 0
         for pk in stale.values_list("pk", flat=True):
             with transaction.atomic():
