@@ -9,7 +9,6 @@ from django.db.models import Q
 from compass import __version__
 from jobs.judging import refresh
 from jobs.models import Job
-from jobs.writing import open_job_row
 
 
 class Command(BaseCommand):
@@ -25,7 +24,8 @@ class Command(BaseCommand):
         count = 0
         for pk in stale.values_list("pk", flat=True):
             with transaction.atomic():
-                refresh(open_job_row(pk))
+                # Nobody in particular asks, so it goes through no door: the whole machine was updated.
+                refresh(Job.objects.select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
             count += 1
         if count:
             self.stdout.write(f"Judged {count} open jobs anew.")
