@@ -5,6 +5,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from typing import Final, NamedTuple
 
 import numpy as np
@@ -36,7 +37,7 @@ class Question:
     @property
     def works(self) -> tuple[str, ...]:
         """The single works of the remedy."""
-        return tuple(self.remedy.split("+"))
+        return _works_of(self.remedy)
 
     @property
     def cuts(self) -> bool:
@@ -54,6 +55,11 @@ class Question:
         if not self.cuts or self.outcome is None or self.outcome.least_mm is None:
             return None
         return float((self.outcome.least_mm > least_after_cut_mm(self)).mean())
+
+
+@cache
+def _works_of(remedy: str) -> tuple[str, ...]:
+    return tuple(remedy.split("+"))
 
 
 def least_after_cut_mm(question: Question) -> float:

@@ -437,11 +437,11 @@ def _mixture_draws(stories: Sequence[_Story], weight: FloatArray, *, frame_deg: 
             free = np.concatenate([free, extra], axis=1)
         spectrum = story.spectrum
         rows = slice(first, last)
-        weights = _turned(spectrum.weights, frame_deg)[which]  # (k, p, n)
+        weights = _turned(spectrum.weights, frame_deg).astype(np.float32)[which]  # (k, p, n)
         noise = noise_var[:, None]
         total = spectrum.values[which] + noise
-        shrunk = np.einsum("kp,kpn->kn", free, weights) / (total + np.sqrt(noise * total))
-        off = free - np.einsum("kn,kpn->kp", shrunk, weights)
+        shrunk = np.einsum("kp,kpn->kn", free.astype(np.float32), weights) / (total + np.sqrt(noise * total))
+        off = free - np.einsum("kn,kpn->kp", shrunk.astype(np.float32), weights)
         # The mean is the same for all draws of an alternative: one row each, then repeated.
         new = np.diff(alternatives[rows], prepend=-1) > 0
         mean = np.einsum("kn,kpn->kp", (story.read[which] / total)[new], weights[new])[np.cumsum(new) - 1]

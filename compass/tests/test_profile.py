@@ -75,7 +75,8 @@ class Posterior(TestCase):
         turned = Readings(read.angles_deg + by_deg, read.values_mm, read.turns, None, read.step_mm)
         here, there = (estimate_profile(r, prior=FACE) for r in (read, turned))
         places = np.arange(0, 360, 15.0)
-        np.testing.assert_allclose(here.mean_at_mm(places), there.mean_at_mm(places + by_deg), atol=1e-9)
+        # The roots are turned in single precision: a tenth of a nanometre, where a verdict says whole ones.
+        np.testing.assert_allclose(here.mean_at_mm(places), there.mean_at_mm(places + by_deg), atol=1e-7)
         low, high = (np.subtract(*reversed(p.extremes_mm())) for p in (here, there))
         np.testing.assert_allclose(np.median(low), np.median(high), atol=1e-6)
 

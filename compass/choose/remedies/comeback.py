@@ -26,8 +26,8 @@ class Comebacks:
 
 
 def comebacks(runout_mm: FloatArray, variation_mm: FloatArray, *, shop: Shop) -> Comebacks:
-    """Return odds and middle distance of a comeback for runouts (n,) and variations (m,), m dividing n."""
-    km = distance_km(runout_mm, np.resize(variation_mm, runout_mm.size))
+    """Return odds and middle distance of a comeback for runouts (n,) and variations (n,)."""
+    km = distance_km(runout_mm, variation_mm)
     return Comebacks(
         odds=float((km < shop.warranty_km).mean()), middle_km=float(np.partition(km, km.size // 2)[km.size // 2])
     )
@@ -37,9 +37,9 @@ def distance_km(runout_mm: FloatArray, variation_mm: FloatArray) -> FloatArray:
     """Return the distance until the variation is felt (n,), km, at most NEVER_KM."""
     growth = GROWTH * np.maximum(0.0, runout_mm - QUIET_RUNOUT_MM)
     to_go = np.maximum(0.0, FELT_MM - variation_mm)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        km = np.where(growth > 0, to_go / np.maximum(growth, 1e-12) * 1000, NEVER_KM)
-    return np.where(to_go == 0, 0.0, np.minimum(km, NEVER_KM))
+    # Where nothing grows the quotient is far beyond NEVER_KM, unless nothing is left to grow: then it is 0.
+    km: FloatArray = np.minimum(to_go / np.maximum(growth, 1e-12) * 1000, NEVER_KM)
+    return km
 
 
 def outlay(
