@@ -10,6 +10,7 @@ from django.utils.safestring import SafeString
 _INPUTS: Final = frozenset(
     f"django/forms/widgets/{name}.html" for name in ("text", "number", "input", "hidden", "checkbox", "date", "time")
 )
+_OPTIONS: Final = frozenset(f"django/forms/widgets/{name}_option.html" for name in ("checkbox", "radio", "input"))
 
 
 class Renderer(TemplatesSetting):
@@ -19,6 +20,8 @@ class Renderer(TemplatesSetting):
         """Return the markup of one widget."""
         if template_name in _INPUTS:
             return _input(context["widget"])
+        if template_name in _OPTIONS:
+            return _option(context["widget"])
         if template_name == "django/forms/widgets/select.html":
             return _select(context["widget"])
         return super().render(template_name, context, request)
@@ -29,6 +32,13 @@ def _input(widget: dict[str, Any]) -> SafeString:
     return format_html(
         '<input type="{}" name="{}"{}{}>', widget["type"], widget["name"], value, flatatt(widget["attrs"])
     )
+
+
+def _option(widget: dict[str, Any]) -> SafeString:
+    if not widget.get("wrap_label"):
+        return _input(widget)
+    place = format_html(' for="{}"', widget["attrs"]["id"]) if widget["attrs"].get("id") else ""
+    return format_html("<label{}>{} {}</label>", place, _input(widget), widget["label"])
 
 
 def _select(widget: dict[str, Any]) -> SafeString:
