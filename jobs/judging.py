@@ -69,10 +69,7 @@ class JudgedJob:
 
 def fetch_evidence(corners: Sequence[Corner]) -> None:
     """Fetch tapes and quick readings of corners, with their instruments, in three queries."""
-    prefetch_related_objects(
-        corners,
-        *EVIDENCE,
-    )
+    prefetch_related_objects(corners, *EVIDENCE)
 
 
 def case_of(user: User, job: Job) -> CaseRecord:

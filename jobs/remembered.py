@@ -11,7 +11,10 @@ Answer = TypeVar("Answer")
 
 
 def digest(*evidence: Any) -> str:
-    """Return what names evidence: the same to the last digit has the same name."""
+    """Return what names evidence: no two that differ share a name, and what one process reads twice keeps its own.
+
+    Another process may name the same evidence otherwise (sets have no order of their own): then it is worked out again.
+    """
     return hashlib.sha256(pickle.dumps(evidence, protocol=pickle.HIGHEST_PROTOCOL)).hexdigest()
 
 
