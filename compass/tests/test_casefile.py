@@ -3,6 +3,7 @@
 import copy
 import io
 import json
+import shlex
 import subprocess
 import sys
 from contextlib import redirect_stderr, redirect_stdout
@@ -264,7 +265,7 @@ class CommandLine(TestCase):
         self.assertEqual((code, out, err[:6]), (2, b"", b"line 4"))
 
     def test_a_reader_that_has_had_enough_is_no_fault(self) -> None:
-        command = f"{sys.executable} -m compass schema case-1 | head -c 1"
+        command = f"{shlex.quote(sys.executable)} -m compass schema case-1 | head -c 1"
         done = subprocess.run(command, shell=True, capture_output=True, cwd=EXAMPLE.parents[1], check=False)  # noqa: S602
         self.assertEqual((done.stdout, done.stderr), (b"{", b""))
 
