@@ -72,7 +72,7 @@ class AtALoss(SimpleTestCase):
     def test_a_database_that_does_not_answer(self) -> None:
         client = Client(raise_request_exception=False)
         for error, status, words in (
-            (OperationalError(), 503, "database does not answer"),
+            (OperationalError(), 503, "database is silent"),
             (ValueError(), 500, "wrong"),
         ):
             with (
