@@ -29,7 +29,7 @@ def moved_mm(sweep: Sweep) -> Unwrapped:
     if sweep.unit is not Unit.DIVISION or dial.face is Face.BALANCED:
         return Unwrapped(tuple(sweep.readings_mm), ())
     pairs = zip(sweep.typed, sweep.readings_mm, strict=True)
-    return unwrap([DialReading(z, z is not None and _is_certain(sweep, text)) for text, z in pairs], dial=dial)
+    return unwrap([DialReading(z, z is not None and is_certain(sweep, text)) for text, z in pairs], dial=dial)
 
 
 def sweep_record(sweep: Sweep) -> SweepRecord:
@@ -198,7 +198,8 @@ def round_readings(measured: ThicknessRound, row: int = 0) -> list[tuple[float, 
     return [(angle, t) for angle, t in zip(measured.stations_deg, values, strict=True) if t is not None]
 
 
-def _is_certain(sweep: Sweep, text: str) -> bool:
+def is_certain(sweep: Sweep, text: str) -> bool:
+    """Tell whether the turn of a typed reading is certain: its unit or its turns of the small hand were typed."""
     dial = dial_of(sweep.instrument, graduation_mm=sweep.graduation_mm)
     try:
         return read_dial(text, dial=dial, unit=sweep.unit, most_mm=sweep.most_mm)[1]

@@ -7,6 +7,7 @@ from jobs.choose import views as choose
 from jobs.complaint import views as complaint
 from jobs.do import views as do
 from jobs.floor import views as floor
+from jobs.measure import sending
 from jobs.measure import views as measure
 from jobs.prepare import views as prepare
 from jobs.prove import views as prove
@@ -26,9 +27,10 @@ urlpatterns = [
     path("jobs/<int:pk>/<str:position>/quick/", measure.quick, name="quick"),
     path("quick/<int:pk>/strike/", measure.strike, name="strike"),
     path("jobs/<int:pk>/<str:position>/look/", measure.look, name="look"),
-    path("tapes/<str:kind>/<int:pk>/reading/", measure.reading, name="reading"),
-    path("tapes/<str:kind>/<int:pk>/zero/", measure.zero, name="zero"),
-    path("tapes/<str:kind>/<int:pk>/undo/", measure.undo, name="undo"),
+    path("tapes/<str:kind>/<int:pk>/readings/", sending.readings, name="readings"),
+    path("tapes/<str:kind>/<int:pk>/plain/", sending.plain, name="plain"),
+    path("tapes/<str:kind>/<int:pk>/zero/", sending.zero, name="zero"),
+    path("tapes/<str:kind>/<int:pk>/undo/", sending.undo, name="undo"),
     path("tapes/sweep/<int:pk>/turn/", measure.turn, name="turn"),
     path("jobs/<int:pk>/cause/", cause.cause, name="cause"),
     path("jobs/<int:pk>/road-test/", cause.road_test, name="road-test"),
@@ -45,6 +47,6 @@ urlpatterns = [
     path("jobs/import/", record.import_case, name="import"),
     path("jobs/<int:pk>/case.json", record.case_json, name="case"),
     path("jobs/<int:pk>/verdict.json", record.verdict_json, name="verdict"),
-    path("jobs/<int:pk>/readings.csv", record.readings_csv, name="readings"),
+    path("jobs/<int:pk>/readings.csv", record.readings_csv, name="readings-csv"),
     path("vehicles/<int:pk>/", vehicle.vehicle, name="vehicle"),
 ]

@@ -4,12 +4,13 @@ from django.contrib.auth.views import LogoutView
 from django.urls import path
 
 from workshop.people import views as people
+from workshop.posting import posted_from
 from workshop.store import views as store
 
 app_name = "workshop"
 urlpatterns = [
     path("sign-in/", people.SignInView.as_view(), name="sign-in"),
-    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("sign-out/", posted_from("jobs:floor")(LogoutView.as_view()), name="sign-out"),
     path("preferences/", people.preferences, name="preferences"),
     path("store/limits/", store.library, name="library"),
     path("store/limits/import/", store.library_import, name="library-import"),

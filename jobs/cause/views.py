@@ -4,7 +4,7 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET
 
 from compass.measure.recording import RecordingError
 from jobs import writing as actions
@@ -16,6 +16,7 @@ from jobs.frame import job_context
 from jobs.judging import judge_job
 from jobs.models import Job
 from workshop.permissions import Deed, require
+from workshop.posting import posted_from
 
 
 @require_GET
@@ -26,7 +27,7 @@ def cause(request: HttpRequest, pk: int) -> HttpResponse:
     return _cause_page(request, job)
 
 
-@require_POST
+@posted_from("jobs:cause", "pk")
 def road_test(request: HttpRequest, pk: int) -> HttpResponse:
     """Read a recording, or refuse it with what is wrong."""
     require(request.user, Deed.MEASURE)

@@ -6,7 +6,7 @@ from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET
 
 from compass.choose.rules import REASONS
 from jobs.choose.actions import WhyNeededError, decide
@@ -19,6 +19,7 @@ from jobs.models import Job
 from jobs.writing import JobClosedError
 from workshop.models import POSITION_NAMES
 from workshop.permissions import Deed, require
+from workshop.posting import posted_from
 
 
 @require_GET
@@ -35,7 +36,7 @@ def choose(request: HttpRequest, pk: int, axle: str) -> HttpResponse:
     return _choose_page(request, _job(request, pk), axle)
 
 
-@require_POST
+@posted_from("jobs:choose", "pk", "axle")
 def decide_axle(request: HttpRequest, pk: int, axle: str) -> HttpResponse:
     """Record the decision, or say what stands against it; nothing typed is lost."""
     require(request.user, Deed.CHOOSE)

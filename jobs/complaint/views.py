@@ -4,7 +4,7 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods
 
 from jobs.bays.actions import PlaceTakenError
 from jobs.bays.actions import book as take_place
@@ -15,7 +15,9 @@ from jobs.complaint.forms import JobWordsForm, StoryForm
 from jobs.complaint.page import complaint_page
 from jobs.models import Booking, Job
 from jobs.writing import JobClosedError
+from workshop.addresses import address
 from workshop.permissions import Deed, require
+from workshop.posting import posted_from
 
 
 @require_http_methods(["GET", "POST"])
@@ -46,7 +48,7 @@ def complaint(request: HttpRequest, pk: int) -> HttpResponse:
     return complaint_page(request, job, form=form, status=status)
 
 
-@require_POST
+@posted_from("jobs:complaint", "pk")
 def story(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the driver tells, as choices."""
     require(request.user, Deed.EDIT_JOB)
@@ -61,7 +63,7 @@ def story(request: HttpRequest, pk: int) -> HttpResponse:
     return complaint_page(request, job, story_form=form, status=422)
 
 
-@require_POST
+@posted_from("jobs:complaint", "pk")
 def book(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a place; where another job stands there then, say so and keep what was typed."""
     require(request.user, Deed.EDIT_JOB)
@@ -79,7 +81,11 @@ def book(request: HttpRequest, pk: int) -> HttpResponse:
     return complaint_page(request, job, booking_form=form, status=422)
 
 
-@require_POST
+def _page_of_booking(request: HttpRequest, pk: int) -> str:
+    return address("jobs:complaint", get_object_or_404(Booking.of(request.user), pk=pk).job_id)
+
+
+@posted_from(_page_of_booking)
 def give_up(request: HttpRequest, pk: int) -> HttpResponse:
     """Give a place free again."""
     booking = get_object_or_404(Booking.of(request.user).select_related("job"), pk=pk)

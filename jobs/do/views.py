@@ -7,7 +7,7 @@ from django.db.models import prefetch_related_objects
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET
 
 from compass.choose.rules import REASONS
 from compass.ground.errors import UnreadableNumberError
@@ -33,6 +33,7 @@ from jobs.writing import JobClosedError
 from workshop.addresses import address
 from workshop.models import Lathe
 from workshop.permissions import Deed, require
+from workshop.posting import posted_from
 from workshop.words import unreadable
 
 
@@ -43,7 +44,7 @@ def cut(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     return _cut_page(request, *_corner(request, pk, position))
 
 
-@require_POST
+@posted_from("jobs:cut", "pk", "position")
 def cut_step(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Keep a scratch finding, a compensation check or a pass, or strike the last pass; what was typed stays."""
     require(request.user, Deed.CHOOSE)
@@ -114,7 +115,7 @@ def _cut_page(
     return render(request, "jobs/do/cut.html", context, status=status)
 
 
-@require_POST
+@posted_from("jobs:turn-rotor", "pk", "position")
 def fit(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Take the decided plate from the stock and put it on the vehicle's record."""
     require(request.user, Deed.CHOOSE)
@@ -130,7 +131,7 @@ def fit(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     return redirect("jobs:choose", pk, corner.axle)
 
 
-@require_POST
+@posted_from("jobs:choose-worst", "pk")
 def out(request: HttpRequest, pk: int, plate: int) -> HttpResponse:
     """Note that a plate of an earlier job was taken out."""
     require(request.user, Deed.CHOOSE)

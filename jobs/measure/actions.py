@@ -1,6 +1,7 @@
 """Writes of the Measure leg: each checks who may, locks what it changes, leaves its audit row in one transaction."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Any
 
@@ -73,21 +74,13 @@ class NothingToUndoError(Exception):
     """There is no earlier state of this tape."""
 
 
-class NoSuchSlotError(Exception):
-    """The tape has no such slot."""
-
-
-class SlotConflictError(Exception):
-    """Somebody else typed ``theirs`` into the same slot."""
-
-    def __init__(self, slot: int, theirs: str) -> None:
-        super().__init__(slot, theirs)
-        self.slot, self.theirs = slot, theirs
-
-
 @dataclass(frozen=True)
 class Entry:
-    """One edit of one slot: text, who typed it (a browser tab), its running number, what stood there before."""
+    """One edit of one slot: text, who typed it (a page that was opened), its running number there, what stood before.
+
+    ``id`` names the edit for its answer. ``heirs`` are pages of the same person whose unsent edit this one goes on
+    from: what they wrote is no stranger's.
+    """
 
     slot: int
     text: str
@@ -95,47 +88,68 @@ class Entry:
     number: int
     was: str
     final: bool
+    id: str = ""
+    heirs: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What became of one edit: stored, superseded by a later one, unfit, or in conflict with ``theirs``."""
+
+    entry: Entry
+    kind: str
+    theirs: str = ""
 
 
 @dataclass(frozen=True)
 class Typed:
-    """The tape after an edit, its corner judged anew, and what is wrong with the text, if anything."""
+    """The tape after edits, its corner judged anew, and what became of each edit."""
 
     job: Job
     tape: Tape
     judged: Judged
-    error: UnreadableNumberError | None
+    outcomes: tuple[Outcome, ...] = ()
 
 
 @transaction.atomic
-def type_reading(user: User, tape: Tape, entry: Entry) -> Typed:
-    """Store what was typed into a slot, as typed and in millimetres.
+def type_readings(user: User, tape: Tape, entries: Sequence[Entry]) -> Typed:
+    """Store what was typed into slots, as typed and in millimetres; judge once.
 
-    The same edit sent twice, or late behind a newer one of the same tab, changes nothing: a slot holds one
-    text. A text that cannot be read is kept as typed, without millimetres. Raises ``SlotConflictError`` where
-    another tab or person wrote the slot meanwhile, ``NoSuchSlotError`` where the tape has no such slot.
+    The same edit sent twice, or late behind a newer one of the same page, changes nothing: a slot holds one text.
+    Where another page or person wrote the slot meanwhile nothing is stored and the outcome carries theirs. A text that
+    cannot be read is kept as typed, without millimetres.
     """
     require(user, Deed.MEASURE)
     job, tape = _locked(user, tape)
+    outcomes = tuple(_write(user, tape, entry) for entry in entries)
+    return replace(_typed(job, tape), outcomes=outcomes)
+
+
+def _write(user: User, tape: Tape, entry: Entry) -> Outcome:
     if entry.slot >= tape.slots:
-        raise NoSuchSlotError
+        return Outcome(entry, "unfit")
     mark = tape.marks.get(str(entry.slot), {})
-    stored = tape.typed[entry.slot]
-    same_tab = mark.get("c") == entry.client
-    error: UnreadableNumberError | None = None
-    mm: float | None = None
-    if not (same_tab and mark["n"] > entry.number):
-        if not same_tab and stored not in (entry.was, entry.text.strip()):
-            raise SlotConflictError(entry.slot, stored)
-        mm, error = _read(tape, entry.text)
-        changed = stored != entry.text.strip()
-        tape.typed[entry.slot], tape.readings_mm[entry.slot] = entry.text.strip(), mm
-        tape.marks[str(entry.slot)] = {"c": entry.client[:MAX_CLIENT], "n": entry.number}
-        if changed or entry.final:
-            _save_keystrokes(user, tape, entry)
-    else:
-        _, error = _read(tape, stored)
-    return _typed(job, tape, error)
+    stored, text = tape.typed[entry.slot], entry.text.strip()
+    # The order is the server's: numbers count within one page, no clock of a device is asked.
+    if mark.get("c") == entry.client and mark["n"] > entry.number:
+        return Outcome(entry, "superseded")
+    if mark.get("c") not in (entry.client, *entry.heirs) and stored not in (entry.was, text):
+        return Outcome(entry, "conflict", stored)
+    tape.typed[entry.slot], tape.readings_mm[entry.slot] = text, read_slot(tape, text)[0]
+    tape.marks[str(entry.slot)] = {"c": entry.client[:MAX_CLIENT], "n": entry.number}
+    if stored != text or entry.final:
+        _save_keystrokes(user, tape, entry)
+    return Outcome(entry, "stored")
+
+
+def unread(tape: Tape) -> dict[int, UnreadableNumberError]:
+    """Return what is wrong with each slot whose text cannot be read."""
+    faults = {}
+    for slot, (text, mm) in enumerate(zip(tape.typed, tape.readings_mm, strict=True)):
+        error = read_slot(tape, text)[1] if text and mm is None else None
+        if error is not None:
+            faults[slot] = error
+    return faults
 
 
 @transaction.atomic
@@ -180,11 +194,11 @@ def entry_text(tape: Tape, length_mm: float) -> str:
     return text or "0"
 
 
-def _typed(job: Job, tape: Tape, error: UnreadableNumberError | None = None) -> Typed:
+def _typed(job: Job, tape: Tape) -> Typed:
     """Judge the job anew; nothing of this tape is diagnosed twice."""
     fresh = refresh(job)
     corner = tape.corner = next(c for c in job.corners.all() if c.pk == tape.corner_id)
-    return Typed(job=job, tape=tape, judged=fresh.corners[corner.position], error=error)
+    return Typed(job=job, tape=tape, judged=fresh.corners[corner.position])
 
 
 def _locked(user: User, tape: Tape) -> tuple[Job, Any]:
@@ -197,7 +211,8 @@ def _locked(user: User, tape: Tape) -> tuple[Job, Any]:
     return job, row
 
 
-def _read(tape: Tape, text: str) -> tuple[float | None, UnreadableNumberError | None]:
+def read_slot(tape: Tape, text: str) -> tuple[float | None, UnreadableNumberError | None]:
+    """Read a text as this tape's dial or micrometer says it: millimetres, or what is wrong."""
     dial = dial_of(tape.instrument, graduation_mm=tape.graduation_mm)
     try:
         typed, _ = read_dial(text, dial=dial, unit=tape.unit, most_mm=tape.most_mm, signed=tape.signed)

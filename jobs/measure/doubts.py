@@ -5,7 +5,7 @@ from django.utils.translation import gettext as _
 from compass.ground.units import Unit
 from compass.measure.dial import Doubt, doubt_of
 from compass.words.figures import plain_text
-from jobs.adapters import moved_mm
+from jobs.adapters import is_certain, moved_mm
 from jobs.models import Sweep, Tape
 from workshop.adapters import dial_of
 
@@ -32,6 +32,8 @@ def doubt_words(tape: Tape, slot: int) -> str:
                 "text": text,
                 "step": step.figure,
             }
+        case Doubt.BEYOND_FACE if is_certain(tape, text):
+            return ""  # the turns were typed: that is the answer
         case Doubt.BEYOND_FACE:
             return _("“%(text)s” is more than one turn of this dial. Turns of the small hand: “1t 5”.") % {"text": text}
         case Doubt.LARGE:

@@ -6,6 +6,7 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from compass.ground.angles import stud_deg
+from jobs.measure.actions import Entry
 
 
 class QuickForm(forms.Form):
@@ -39,11 +40,17 @@ class QuickForm(forms.Form):
 class EntryForm(forms.Form):
     """One edit of one slot, as the browser sends it."""
 
+    id = forms.CharField(max_length=60)
     slot = forms.IntegerField(min_value=0)
     text = forms.CharField(max_length=40, required=False, strip=True)
     was = forms.CharField(max_length=40, required=False, strip=True)
     client = forms.CharField(max_length=40)
     number = forms.IntegerField(min_value=0)
+    heirs = forms.CharField(max_length=400, required=False)
     final = forms.BooleanField(required=False)
-    view = forms.CharField(max_length=12, required=False)
-    at = forms.IntegerField(min_value=0, required=False)
+
+    def entry(self) -> Entry:
+        """Return the edit."""
+        data = self.cleaned_data
+        heirs = tuple(heir for heir in data.pop("heirs").split(",") if heir)
+        return Entry(**data, heirs=heirs)

@@ -35,6 +35,8 @@ def corner_context(
     bench = build(corner, tape, judged=judged, unit=user.unit, current=first_free, view=view)
     if tape.typed and all(tape.typed):  # a station that stands alone is the one to read again
         first_free = next((cell.slot for cell in bench.cells if cell.flagged), first_free)
+    tabs = _tabs(job, corner, judged, tape, beside)
+    here = next((tab["name"] for tab in tabs if tab["here"]), "")
     context = {
         **job_context(job, leg="measure", corner=corner, tape=tape if tape.pk else None),
         "bench": bench,
@@ -42,7 +44,8 @@ def corner_context(
         "beside": beside,
         "surface": _(SURFACES[tape.surface]) if isinstance(tape, Sweep) else "",
         "tape_query": _tape_query(tape, beside),
-        "tabs": _tabs(job, corner, judged, tape, beside),
+        "tabs": tabs,
+        "tape_name": " · ".join(str(part) for part in (corner, here) if part),
         "first_free": first_free,
         "columns": min(len(tape.stations_deg), 12),
     }

@@ -17,6 +17,7 @@ from compass.words.reasons import sentence
 from drawing.trace import draw_trace
 from jobs.adapters import moved_mm, sweep_record
 from jobs.judging import Judged
+from jobs.measure.actions import unread
 from jobs.measure.layers import Curves, Layer, available_layers, draw_layer
 from jobs.models import Corner, Sweep, Tape, ThicknessRound
 from workshop.adapters import spec_of
@@ -31,9 +32,11 @@ class Cell:
 
     slot: int
     label: str
+    name: str
     text: str
     closing: bool
     flagged: bool
+    wrong: bool
     row_label: str
 
 
@@ -196,13 +199,16 @@ def _cells(tape: Tape, result: SweepResult | None, unit: Unit) -> list[Cell]:
     stations = len(tape.stations_deg)
     jumps = {round(angle, 3) for angle in result.jumps_deg} if result is not None and isinstance(tape, Sweep) else set()
     flagged = {k for k, angle in enumerate(tape.stations_deg) if round(angle % 360, 3) in jumps}
+    wrong = unread(tape)
     return [
         Cell(
             slot=slot,
             label=_cell_label(tape, slot),
+            name=_cell_name(tape, slot, unit),
             text=text,
             closing=isinstance(tape, Sweep) and slot >= stations,
             flagged=slot in flagged,
+            wrong=slot in wrong,
             row_label=_row_label(tape, slot, unit),
         )
         for slot, text in enumerate(tape.typed)
@@ -214,6 +220,22 @@ def _cell_label(tape: Tape, slot: int) -> str:
     if isinstance(tape, ThicknessRound):
         return str(slot % stations + 1)
     return _("back at 1") if slot >= stations else str(slot + 1)
+
+
+def _cell_name(tape: Tape, slot: int, unit: Unit) -> str:
+    """Name the cell in full, for who does not see where it stands."""
+    stations = len(tape.stations_deg)
+    if not isinstance(tape, ThicknessRound):
+        named = {"n": slot + 1}
+        return _("back at station 1, runout") if slot >= stations else _("station %(n)s, runout") % named
+    if len(tape.radii_mm) == 1:
+        return _("station %(n)s, thickness") % {"n": slot % stations + 1}
+    radius = plain_text(tape.radii_mm[slot // stations], unit=unit)
+    return _("station %(n)s, thickness at radius %(r)s %(unit)s") % {
+        "n": slot % stations + 1,
+        "r": radius.figure,
+        "unit": radius.unit,
+    }
 
 
 def _row_label(tape: Tape, slot: int, unit: Unit) -> str:

@@ -4,14 +4,14 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_POST
 
 from jobs.models import Job
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.writing import JobClosedError
+from workshop.posting import posted_from
 
 
-@require_POST
+@posted_from("jobs:complaint", "pk")
 def close(request: HttpRequest, pk: int) -> HttpResponse:
     """Close a job, with a reason where it is not proven."""
     job = get_object_or_404(Job, pk=pk)

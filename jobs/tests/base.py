@@ -7,7 +7,7 @@ from django.urls import reverse
 
 from demo.build import build_demo
 from jobs.floor.actions import open_job
-from jobs.measure.actions import Entry, type_reading
+from jobs.measure.actions import Entry, Outcome, type_readings
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.prepare.actions import start_round, start_sweep
 from workshop.models import Lathe, User
@@ -51,13 +51,31 @@ def entry(slot: int, text: str, *, was: str = "", number: int = 1, client: str =
     return Entry(slot=slot, text=text, client=client, number=number, was=was, final=final)
 
 
+def type_reading(user: User, tape: Tape, *entries: Entry) -> tuple[Tape, Outcome]:
+    """Type edits into a tape; return it and what became of the last of them."""
+    typed = type_readings(user, tape, entries)
+    return typed.tape, typed.outcomes[-1]
+
+
 def fill(user: User, tape: Tape, texts: list[str]) -> None:
     """Type a whole tape."""
     for slot, text in enumerate(texts):
-        type_reading(user, tape, entry(slot, text, number=slot))
+        type_readings(user, tape, [entry(slot, text, number=slot)])
 
 
-__all__ = ["READINGS", "THICKNESS", "Corner", "Job", "Sweep", "ThicknessRound", "User", "Workshop", "entry", "fill"]
+__all__ = [
+    "READINGS",
+    "THICKNESS",
+    "Corner",
+    "Job",
+    "Sweep",
+    "ThicknessRound",
+    "User",
+    "Workshop",
+    "entry",
+    "fill",
+    "type_reading",
+]
 
 
 class DemoShop(TestCase):

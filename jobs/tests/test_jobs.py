@@ -4,11 +4,11 @@ from django.core.exceptions import PermissionDenied
 
 from jobs.complaint.actions import StaleJobError, edit_job
 from jobs.floor.actions import open_job
-from jobs.measure.actions import type_reading, undo
+from jobs.measure.actions import undo
 from jobs.models import Job, Sweep
 from jobs.prepare.actions import add_turn, start_sweep, use_limits
 from jobs.prove.actions import ReasonNeededError, close_job
-from jobs.tests.base import READINGS, SET_UP, Workshop, entry, fill
+from jobs.tests.base import READINGS, SET_UP, Workshop, entry, fill, type_reading
 from jobs.writing import JobClosedError
 from workshop.tests.base import FIGURES
 from workshop.vehicles import set_limits

@@ -18,12 +18,11 @@ from compass.tests.test_casefile import run
 from demo.build import build_demo
 from jobs import judging
 from jobs.judging import judge_job
-from jobs.measure.actions import type_reading
 from jobs.models import Corner, Job
 from jobs.next_act import next_act
 from jobs.record.case_in import import_case
 from jobs.record.case_out import job_case_data, job_verdict_data
-from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill
+from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill, type_reading
 from workshop.models import User
 from workshop.tests.base import person
 

@@ -69,7 +69,7 @@ class Growth(Workshop):
         self.same(reverse("jobs:measure", args=[self.job.pk, "FL"]), add)
         for name in ("complaint", "cause", "changes"):
             self.same(reverse(f"jobs:{name}", args=[self.job.pk]), lambda k: None)
-        for name in ("case", "verdict", "readings"):
+        for name in ("case", "verdict", "readings-csv"):
             self.same(reverse(f"jobs:{name}", args=[self.job.pk]), add, times=1)
         self.same(reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=quick", add, times=1)
 

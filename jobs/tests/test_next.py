@@ -7,11 +7,10 @@ from compass.diagnose import NextStep
 from jobs.adapters import corner_record
 from jobs.complaint.actions import keep_story
 from jobs.kept import KeptJob
-from jobs.measure.actions import type_reading
 from jobs.models import Corner, Job
 from jobs.next_act import next_act
 from jobs.prove.actions import close_job
-from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill
+from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill, type_reading
 from workshop.models import User
 from workshop.tests.base import FIGURES, client_of, person
 

@@ -1,4 +1,6 @@
-// Keys that work on every page, and the one line that says the server does not answer.
+// Keys that work on every page.
+
+import "./outbox.js";
 
 const typing = (element) => element instanceof HTMLElement && element.matches("input, textarea, select");
 
@@ -16,12 +18,12 @@ function go(selector) {
 document.addEventListener("keydown", (event) => {
   if (document.querySelector("dialog[open]")) return;
   const field = typing(event.target);
-  const emptyCell = field && event.target.closest("#tape") && event.target.value === "";
   if (event.key === "?" && (!field || event.target.closest("#tape"))) {
     event.preventDefault();
     showKeys();
-  } else if (event.key === " " && (emptyCell || !(field || event.target.closest?.("button, a, summary")))) {
-    if (go("[data-next]")) event.preventDefault();
+  } else if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) {
+    // The brass act: a key that writes in no field.
+    if (go("[data-next]") || go("main .next[type=submit]")) event.preventDefault();
   } else if (event.key === "/" && !field) {
     const search = document.querySelector("[data-search]");
     if (search) {
@@ -33,7 +35,7 @@ document.addEventListener("keydown", (event) => {
     if (go(`[data-corner="${event.key}"]`)) event.preventDefault();
   } else if (event.altKey && /^[5-9]$/.test(event.key)) {
     if (go(`[data-layer="${event.key - 4}"]`)) event.preventDefault();
-  } else if (event.key === "PageDown" || event.key === "PageUp") {
+  } else if ((event.key === "PageDown" || event.key === "PageUp") && event.location !== 3) {
     const tabs = [...document.querySelectorAll("[data-tab]")];
     const here = tabs.findIndex((tab) => tab.getAttribute("aria-current"));
     if (tabs.length > 1 && here >= 0) {
@@ -44,13 +46,5 @@ document.addEventListener("keydown", (event) => {
 });
 
 document.querySelectorAll("[data-keys]").forEach((button) => button.addEventListener("click", showKeys));
-
-// A switch or link must never run ahead of a reading that is still on its way (tape.js announces them).
-export function lost(on) {
-  const line = document.getElementById("lost");
-  if (!line) return;
-  if (on) line.textContent = line.dataset.text;
-  line.hidden = !on;
-}
 
 if (location.hash === "#close") document.getElementById("close")?.setAttribute("open", "");

@@ -1,179 +1,219 @@
-// The reading tape: keyboard first. What is typed goes to the server keystroke by keystroke, one request at a
-// time and the newest text of a cell only; until the server has it, it is kept in this device's storage.
+// The reading tape: keyboard first, made for a keypad, gloves and eyes on the dial. What is typed goes into the outbox
+// keystroke by keystroke; the server draws, this moves the hand on.
 
-import { lost } from "./app.js";
+import { ask, get, keepMine, list, listen, put, send, showing, underWay, forget } from "./outbox.js";
+import { steady } from "./gloves.js";
 import { turnRose } from "./rose.js";
 
 const RETRY_MS = 1500;
 const tape = document.getElementById("tape");
 const cells = tape ? [...tape.querySelectorAll("input[data-slot]")] : [];
-const storeKey = tape ? `tape:${tape.dataset.url}` : "";
-const client = (sessionStorage.tapeClient ||= crypto.getRandomValues(new Uint32Array(3)).join("-"));
-const pending = new Map(); // slot → {text, was, final, number}
-let sending = null;
-let retry = 0;
-let number = Date.now(); // running number of edits; grows over reloads of this tab too
-
 const slotOf = (cell) => Number(cell.dataset.slot);
 const current = () => (document.activeElement?.dataset?.slot ? slotOf(document.activeElement) : Number(tape.dataset.first));
-
-function keep() {
-  if (pending.size) localStorage.setItem(storeKey, JSON.stringify([...pending]));
-  else localStorage.removeItem(storeKey);
-}
+const waiting = []; // zero and undo asked for while the server was silent
+let toAct = false; // Enter after the last reading: the next act, as soon as it is drawn
 
 function look(cell) {
+  const edit = get(tape.dataset.url, slotOf(cell));
   const box = cell.closest(".cell");
   box.classList.toggle("long", cell.value.length > 5);
-  box.classList.toggle("unsent", pending.has(slotOf(cell)) && retry > 0);
+  box.classList.toggle("unsent", Boolean(edit) && document.body.classList.contains("waits"));
+  box.classList.toggle("disputed", Boolean(edit?.held));
 }
 
 function note(cell, final) {
-  if (cell.dataset.conflict !== undefined) return; // somebody else's text waits: Enter or Esc decides
-  const slot = slotOf(cell);
-  const before = pending.get(slot);
-  if (!before && cell.value.trim() === cell.dataset.was && !(final && cell.dataset.open)) return;
-  pending.set(slot, { text: cell.value, was: before?.was ?? cell.dataset.was, final, number: ++number });
+  const edit = get(tape.dataset.url, slotOf(cell));
+  if (edit?.held) return; // somebody else's text waits: Enter or Esc decides
+  if (!edit && cell.value.trim() === cell.dataset.was && !(final && cell.dataset.open)) return;
   cell.dataset.open = final ? "" : "1";
-  keep();
-  send();
-}
-
-async function send() {
-  const ready = [...pending].find(([, edit]) => !edit.held);
-  if (sending !== null || !ready) return;
-  const [slot, edit] = ready;
-  sending = { slot, number: edit.number };
-  const values = { slot, text: edit.text, was: edit.was, client, number: edit.number, final: edit.final ? "1" : "", at: current(), view: tape.dataset.view };
-  try {
-    await htmx.ajax("POST", tape.dataset.url, { source: tape, swap: "none", values });
-  } catch {
-    // no answer: settled() has already arranged to try again
-  } finally {
-    sending = null;
-    if (retry === 0) send();
-  }
-}
-
-function again() {
-  window.clearTimeout(retry);
-  lost(true);
-  cells.forEach(look);
-  retry = window.setTimeout(() => {
-    retry = 0;
-    send();
-  }, RETRY_MS);
-}
-
-function settled(status) {
-  if (!sending) return;
-  const { slot, number: sent } = sending;
-  if (status === 0 || status >= 500) return again();
-  retry = 0;
-  lost(false);
-  const edit = pending.get(slot);
-  if (edit?.number === sent) pending.delete(slot);
-  keep();
-  cells.forEach(look);
-  if (status === 401 || status === 403) location.reload();
+  put(tape.dataset.url, slotOf(cell), { text: cell.value, was: cell.dataset.was, final, label: `${tape.dataset.name} · ${cell.getAttribute("aria-label")}` });
 }
 
 // What the server says the tape holds: cells that nobody is typing into follow it.
-function follow({ typed, stored, slot, conflict }) {
+function follow({ typed, wrong }) {
   cells.forEach((cell) => {
     const k = slotOf(cell);
-    if (conflict !== null && k === slot) {
-      cell.dataset.conflict = conflict;
-      pending.set(k, { text: cell.value, was: conflict, final: true, number: ++number, held: true });
-    } else if (pending.has(k) && pending.get(k).number !== sending?.number) return;
-    else if (cell.value.trim() !== typed[k] && !(cell === document.activeElement && (k === slot || !stored))) {
+    const edit = get(tape.dataset.url, k);
+    if (!edit && cell.value.trim() !== typed[k] && !(cell === document.activeElement && cell.dataset.open)) {
       cell.value = typed[k];
+      if (cell === document.activeElement) cell.select();
     }
     cell.dataset.was = typed[k];
-    look(cell);
+    // A cell with newer text of its own is judged by the answer to that.
+    if (!edit) {
+      if (k in wrong) cell.setAttribute("aria-invalid", "true");
+      else cell.removeAttribute("aria-invalid");
+      cell.closest(".cell").classList.toggle("wrong", k in wrong);
+    }
   });
+}
+
+function flag(slots) {
+  cells.forEach((cell) => cell.closest(".cell").classList.toggle("flagged", slots.includes(slotOf(cell))));
+}
+
+function enter(cell) {
+  cell.focus();
+  cell.select();
 }
 
 function move(cell, by) {
   const next = cells[cells.indexOf(cell) + by];
-  if (!next) return;
-  next.focus();
-  next.select();
+  if (next) return enter(next);
+  cell.select();
+  if (by < 0) return;
+  const empty = cells.find((other) => other.value.trim() === "" && !other.dataset.optional);
+  if (empty) return enter(empty);
+  toAct = true;
+  lead();
 }
 
-// Somebody else typed here too: what stands in the cell now is what the person wants.
-function resolve(cell) {
-  if (cell.dataset.conflict === undefined) return;
-  cell.dataset.was = cell.dataset.conflict;
-  delete cell.dataset.conflict;
-  pending.delete(slotOf(cell));
-  cell.dataset.open = "1";
-  note(cell, true);
+// The next act is not shown to the hand before the last reading has been judged.
+function lead() {
+  if (!toAct || underWay(tape.dataset.url)) return;
+  toAct = false;
+  document.querySelector("#next [data-next]")?.focus();
 }
 
-function act(name) {
-  return htmx.ajax("POST", tape.dataset[name], { source: tape, swap: "none", values: { at: current(), view: tape.dataset.view } });
+// Somebody else typed here too: the person decides, in the cell or by the buttons.
+function disputes() {
+  const rows = document.getElementById("disputes");
+  const template = rows.querySelector("template");
+  rows.querySelectorAll("li").forEach((row) => row.remove());
+  for (const edit of list(tape.dataset.url).filter((each) => each.held)) {
+    const row = template.content.cloneNode(true);
+    row.querySelector("[data-label]").textContent = cells[edit.slot]?.getAttribute("aria-label") ?? "";
+    row.querySelector("[data-theirs]").textContent = edit.theirs || "–";
+    row.querySelector("[data-yours]").textContent = edit.text || "–";
+    row.querySelector("[data-keep]").addEventListener("click", () => resolve(edit, true));
+    row.querySelector("[data-take]").addEventListener("click", () => resolve(edit, false));
+    rows.append(row);
+  }
+}
+
+function resolve(edit, keep) {
+  const cell = cells[edit.slot];
+  if (keep) keepMine(edit.url, edit.slot, edit.theirs);
+  else {
+    cell.value = edit.theirs;
+    cell.dataset.was = edit.theirs;
+    forget(edit.url, edit.slot);
+  }
+  cells.forEach(look);
+  disputes();
+  enter(cell);
+}
+
+function say(which) {
+  const note_ = document.getElementById("waits-for");
+  note_.querySelectorAll("[data-act-waits]").forEach((part) => (part.hidden = part.dataset.actWaits !== which));
+}
+
+// Zero and undo are about the whole tape: they wait until every reading of it is there, and say so.
+async function act() {
+  const name = waiting[0];
+  if (!name) return say("");
+  if (underWay(tape.dataset.url)) {
+    say(name);
+    return send();
+  }
+  const answer = await ask(tape.dataset[name], showing());
+  if (answer.body?.state) {
+    waiting.shift();
+    take(answer.body);
+  } else if (answer.status === 0 || answer.status === 401 || answer.status >= 500) {
+    say(name);
+    window.setTimeout(act, RETRY_MS);
+    return;
+  } else waiting.shift();
+  act();
+}
+
+function begin(name) {
+  if (waiting.length) return;
+  waiting.push(name);
+  act();
+}
+
+function take({ state, flagged, html }) {
+  follow(state);
+  if (html) {
+    const onAct = document.activeElement?.closest("#next") !== null;
+    window.htmx.swap(document.body, html, { swapStyle: "none" });
+    if (onAct) document.querySelector("#next [data-next]")?.focus();
+  }
+  if (flagged) flag(flagged);
+  cells.forEach(look);
+  disputes();
+  turnRose(current(), { still: true });
+  lead();
 }
 
 function keydown(event) {
   const cell = event.target;
+  const edit = get(tape.dataset.url, slotOf(cell));
+  const letter = event.key.toLowerCase();
+  if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) return; // the brass act, wherever one stands
   if (event.key === "Enter" || event.key === "ArrowDown" || event.key === "ArrowUp") {
     event.preventDefault();
-    if (event.key === "Enter") resolve(cell);
+    if (event.key === "Enter" && edit?.held) return resolve(edit, true);
     note(cell, true);
     move(cell, event.key === "ArrowUp" || event.shiftKey ? -1 : 1);
-  } else if (event.key === "Escape" && cell.dataset.conflict !== undefined) {
-    cell.value = cell.dataset.conflict;
-    resolve(cell);
-  } else if (event.key.toLowerCase() === "z" && (event.ctrlKey || event.metaKey)) {
+  } else if (event.key === "Escape" && edit?.held) {
+    resolve(edit, false);
+  } else if (letter === "z" && (event.ctrlKey || event.metaKey)) {
     event.preventDefault();
-    act("undo");
-  } else if (event.key.toLowerCase() === "z" && !event.altKey) {
+    begin("undo");
+  } else if (letter === "z" && !event.altKey) {
     event.preventDefault();
-    act("zero");
+    begin("zero");
+  } else if (event.key === " " && cell.selectionEnd - cell.selectionStart === cell.value.length) {
+    event.preventDefault(); // a space alone is no reading: it must not wipe out the one that stands here
   }
-}
-
-function mark() {
-  const slot = document.querySelector("#note .error")?.dataset.slot;
-  cells.forEach((cell) => {
-    const wrong = cell.dataset.slot === slot;
-    if (wrong) cell.setAttribute("aria-invalid", "true");
-    else if (slot !== undefined || !cell.closest(".cell").classList.contains("wrong") || !cell.value) cell.removeAttribute("aria-invalid");
-    cell.closest(".cell").classList.toggle("wrong", cell.getAttribute("aria-invalid") === "true");
-  });
 }
 
 if (tape) {
   cells.forEach((cell) => {
+    steady(cell);
     cell.addEventListener("input", () => note(cell, false));
     cell.addEventListener("change", () => note(cell, true));
     cell.addEventListener("keydown", keydown);
-    cell.addEventListener("focus", () => turnRose(slotOf(cell)));
-    look(cell);
+    cell.addEventListener("focus", () => {
+      cell.select(); // what is typed replaces what stands here
+      turnRose(slotOf(cell));
+    });
+    cell.addEventListener("pointerdown", () => {
+      if (cell !== document.activeElement) cell.addEventListener("click", () => cell.select(), { once: true });
+    });
   });
-  document.querySelectorAll("[data-act]").forEach((button) => button.addEventListener("click", () => act(button.dataset.act)));
-  tape.addEventListener("htmx:afterRequest", (event) => {
-    if (event.detail.pathInfo.requestPath === tape.dataset.url) settled(event.detail.xhr?.status ?? 0);
+  document.querySelectorAll("[data-act]").forEach((button) => button.addEventListener("click", () => begin(button.dataset.act)));
+  listen(({ url, body }) => {
+    if (body?.state && url === tape.dataset.url) take(body);
+    else if (body?.html) window.htmx.swap(document.body, body.html, { swapStyle: "none" });
+    cells.forEach(look);
+    disputes();
+    lead();
+    if (waiting.length && !underWay(tape.dataset.url)) act();
   });
-  document.body.addEventListener("tape-state", (event) => follow(event.detail));
-  document.body.addEventListener("htmx:afterSettle", () => {
-    mark();
-    turnRose(current(), { still: true });
-  });
-  window.addEventListener("online", send);
-  window.addEventListener("beforeunload", (event) => {
-    if (pending.size && retry) event.preventDefault();
-  });
+  document.addEventListener("outbox", () => cells.forEach(look));
 
-  // Readings that a lost connection or a stopped server left on this device.
-  for (const [slot, edit] of JSON.parse(localStorage.getItem(storeKey) ?? "[]")) {
-    const cell = cells[slot];
-    if (!cell) continue;
-    if (edit.held && edit.text.trim() !== cell.dataset.was) cell.dataset.conflict = cell.dataset.was;
-    cell.value = edit.text;
-    pending.set(slot, { ...edit, held: cell.dataset.conflict !== undefined, number: ++number });
+  // The brass act never runs ahead of readings on their way; a server that stays silent holds nobody up.
+  document.addEventListener("click", (event) => {
+    const next = event.target.closest?.("#next [data-next]");
+    if (!next || !underWay(tape.dataset.url) || document.getElementById("lost")?.hidden === false) return;
+    event.preventDefault();
+    toAct = true;
+    lead();
+  }, true);
+
+  // Readings that a lost connection, a stopped server or a reload left on this device.
+  for (const edit of list(tape.dataset.url)) {
+    const cell = cells[edit.slot];
+    if (cell) cell.value = edit.text;
   }
-  cells[Number(tape.dataset.first)]?.focus();
+  cells.forEach(look);
+  disputes();
+  const first = cells[Number(tape.dataset.first)];
+  if (first && tape.dataset.closed === undefined) enter(first);
   send();
 }

@@ -129,15 +129,20 @@ class BrowserCase(LiveServerTestCase):
                 return
             time.sleep(0.03)
 
-    def open_page(self, user: User, **options: Any) -> Page:
-        """Open a page signed in as ``user``."""
+    @staticmethod
+    def session_of(user: User) -> str:
+        """Sign ``user`` in and return the session's key."""
         session = SessionStore()
         session[SESSION_KEY] = str(user.pk)
         session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
         session[HASH_SESSION_KEY] = user.get_session_auth_hash()
         session.save()
+        return str(session.session_key)
+
+    def open_page(self, user: User, **options: Any) -> Page:
+        """Open a page signed in as ``user``."""
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, **options)
-        context.add_cookies([{"name": "sessionid", "value": str(session.session_key), "url": self.url}])
+        context.add_cookies([{"name": "sessionid", "value": self.session_of(user), "url": self.url}])
         page = context.new_page()
         page.set_default_timeout(8000)
         page.on("pageerror", lambda error: self.faults.append(str(error)))
@@ -154,8 +159,17 @@ class BrowserCase(LiveServerTestCase):
 
     def settle(self, page: Page | None = None) -> None:
         """Wait until everything typed has reached the server."""
-        key = f"tape:/tapes/sweep/{self.sweep.pk}/reading/"
-        self.eventually(f"!localStorage.getItem({key!r})", page)
+        self.eventually("!Object.keys(localStorage).some(key => key.startsWith('reading:'))", page)
+
+    def type_in(self, *texts: str, page: Page | None = None) -> None:
+        """Type texts as a hand does, Enter after each: no key twice within a glove's bounce."""
+        keyboard = (page or self.page).keyboard
+        for text in texts:
+            for key, before in zip(text, " " + text, strict=False):
+                if key == before:
+                    (page or self.page).wait_for_timeout(35)
+                keyboard.type(key)
+            keyboard.press("Enter")
 
     def eventually(self, expression: str, page: Page | None = None, *, seconds: float = 10.0) -> None:
         """Wait for a JavaScript expression to hold. (Playwright's own waiting needs eval, which the pages refuse.)"""

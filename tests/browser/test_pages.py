@@ -103,7 +103,7 @@ class Newcomer(BrowserCase):
         keyboard.type("kobolt-og-salt")
         keyboard.press("Enter")
         page.wait_for_url(self.live_server_url + "/")
-        keyboard.press("Space")  # the brass act of the floor: open a job
+        keyboard.press("Control+Enter")  # the brass act of the floor: open a job
         page.wait_for_url("**/jobs/new/")
         page.focus("#id_label")
         keyboard.type("Ferry van")
@@ -130,9 +130,7 @@ class Newcomer(BrowserCase):
             keyboard.press("Space")
         keyboard.press("Enter")
         page.wait_for_url("**/FL/measure/?tape=*")
-        for text in READINGS:
-            keyboard.type(text)
-            keyboard.press("Enter")
+        self.type_in(*READINGS)
         page.wait_for_selector("#verdict .figure.over")
         self.assertEqual(Job.objects.latest("pk").vehicle.label, "Ferry van")
         page.click("[name=units][value=thou]")

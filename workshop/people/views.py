@@ -8,13 +8,14 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods
 
 from workshop.greeting import greeting_rose
 from workshop.models import User
 from workshop.people.actions import LastLeadError, add_person, change_person, set_preferences
 from workshop.people.forms import PersonForm, RoleForm
 from workshop.permissions import Deed, require
+from workshop.posting import posted_from
 
 
 class SignInView(LoginView):
@@ -28,7 +29,7 @@ class SignInView(LoginView):
         return {**super().get_context_data(**kwargs), "rose": greeting_rose()}
 
 
-@require_POST
+@posted_from("jobs:floor")
 def preferences(request: HttpRequest) -> HttpResponse:
     """Switch units or theme everywhere at once: the page is drawn anew."""
     set_preferences(request.user, units=request.POST.get("units"), theme=request.POST.get("theme"))
@@ -56,7 +57,7 @@ def people(request: HttpRequest) -> HttpResponse:
     return render(request, "workshop/people/people.html", context, status=422 if form.errors else 200)
 
 
-@require_POST
+@posted_from("workshop:people")
 def person(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a person's role or keys."""
     require(request.user, Deed.MANAGE_PEOPLE)

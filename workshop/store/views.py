@@ -8,11 +8,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_http_methods
 
 from compass.choose.policies import POLICIES
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.permissions import Deed, may, require
+from workshop.posting import posted_from
 from workshop.store.actions import StaleFiguresError, keep_figures, keep_instrument, keep_tooling
 from workshop.store.forms import FiguresForm, InstrumentForm, LatheForm, LibraryFileForm, LibraryForm, PlateForm
 from workshop.store.limits import library_rows, put_into_library
@@ -50,7 +51,7 @@ def library_file(request: HttpRequest, kind: str) -> HttpResponse:
     return response
 
 
-@require_POST
+@posted_from("workshop:library")
 def library_import(request: HttpRequest) -> HttpResponse:
     """Read a file: a dry run names every bad row and column; only a file without any is taken, whole."""
     require(request.user, Deed.SET_LIMITS)

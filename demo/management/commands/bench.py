@@ -155,7 +155,7 @@ class Command(BaseCommand):
         headers = {
             "Cookie": f"sessionid={cookie}; csrftoken={csrf}",
             "X-CSRFToken": token,
-            "HX-Request": "true",
+            "Accept": "application/json",
             "Content-Type": "application/x-www-form-urlencoded",
         }
         state = {"number": 1, "was": sweep.typed[3]}
@@ -163,8 +163,16 @@ class Command(BaseCommand):
         def request() -> None:
             state["number"] += 1
             text = f"{state['number'] * 37 % 900 / 100:g}"  # never the same twice running: nothing is remembered of it
-            entry = {"slot": 3, "text": text, "was": state["was"], "client": "bench", "number": state["number"]}
-            client.request("POST", f"/tapes/sweep/{sweep.pk}/reading/", urlencode(entry), headers)
+            entry = {
+                "id": text,
+                "slot": 3,
+                "text": text,
+                "was": state["was"],
+                "client": "bench",
+                "number": state["number"],
+            }
+            sent = urlencode({"edits": json.dumps([entry]), "show": f"s{sweep.pk}"})
+            client.request("POST", f"/tapes/sweep/{sweep.pk}/readings/", sent, headers)
             answer = client.getresponse()
             answer.read()
             if answer.status != 200:

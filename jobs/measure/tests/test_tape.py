@@ -1,4 +1,4 @@
-"""The tape over HTTP."""
+"""The tape over HTTP: every answer says of every edit what became of it."""
 
 import json
 
@@ -12,49 +12,90 @@ from jobs.tests.base import READINGS, Workshop, fill
 from jobs.tests.test_pages import MOST_QUERIES
 
 
+def edit(slot: int = 0, text: str = "5", **fields) -> dict[str, object]:
+    """Return one edit as a page sends it."""
+    return {
+        "id": f"e{slot}",
+        "slot": slot,
+        "text": text,
+        "was": "",
+        "client": "tab",
+        "number": 1,
+        "final": True,
+    } | fields
+
+
 class Tape(Workshop):
     """What the reading tape sends and gets."""
 
-    def post(self, kind: str = "sweep", pk: int | None = None, **data):
-        data = {"slot": 0, "text": "5", "was": "", "client": "tab", "number": 1, "final": "1"} | data
-        address = reverse("jobs:reading", args=[kind, pk or self.sweep.pk])
-        return self.client.post(address, data, headers={"HX-Request": "true"})
+    def post(self, *edits, kind: str = "sweep", pk: int | None = None, client=None, show: str = ""):
+        data = {"edits": json.dumps(edits), "show": show or f"s{self.sweep.pk}", "at": "1"}
+        address = reverse("jobs:readings", args=[kind, pk or self.sweep.pk])
+        return (client or self.client).post(address, data, headers={"Accept": "application/json"})
 
     def test_a_reading_redraws_rose_trace_verdict_and_next(self) -> None:
         fill(self.user, self.sweep, READINGS[:9])
         with CaptureQueriesContext(connection) as queries:
-            answer = self.post(slot=9, text="4.5")
+            answer = self.post(edit(9, "4.5"))
         self.assertLessEqual(len(queries), MOST_QUERIES)
+        body = answer.json()
         for place in ("rose", "trace", "verdict", "next", "corners", "note"):
-            self.assertContains(answer, f'hx-swap-oob="innerHTML:#{place}"')
+            self.assertIn(f'hx-swap-oob="innerHTML:#{place}"', body["html"])
         self.assertLess(len(answer.content), 30_000)
-        state = json.loads(answer["HX-Trigger"])["tape-state"]
-        self.assertEqual((state["typed"][9], state["stored"]), ("4.5", True))
+        self.assertEqual((body["state"]["typed"][9], body["outcomes"]["e9"]["kind"]), ("4.5", "stored"))
 
-    def test_bad_text_is_422_with_what_to_do(self) -> None:
-        answer = self.post(text="1.2.3")
-        self.assertContains(answer, "two decimal signs", status_code=422)
-        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], "1.2.3")
-        self.assertEqual(self.post(text="-", final="", number=2).status_code, 200)  # still typing
+    def test_many_edits_at_once_are_judged_once_and_another_tape_is_not_drawn(self) -> None:
+        edits = [edit(slot, text) for slot, text in enumerate(READINGS)]
+        body = self.post(*edits, show="t999").json()
+        self.assertEqual({outcome["kind"] for outcome in body["outcomes"].values()}, {"stored"})
+        self.assertNotIn("html", body)
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed, READINGS)
+        shown = self.post(edit(0, "2", number=2), show=f"t{self.round.pk}").json()
+        self.assertIn("hx-swap-oob", shown["html"])  # another tape of the same corner: its verdict moves
 
-    def test_a_conflict_is_409_and_stores_nothing(self) -> None:
-        self.post()
-        answer = self.post(text="7", client="other")
-        self.assertEqual(answer.status_code, 409)
-        state = json.loads(answer["HX-Trigger"])["tape-state"]
-        self.assertEqual((state["conflict"], state["stored"]), ("5", False))
+    def test_bad_text_is_stored_as_typed_and_said_beside_its_cell(self) -> None:
+        body = self.post(edit(0, "1.2.3"), edit(1, "4")).json()
+        self.assertEqual(list(body["state"]["wrong"]), ["0"])
+        self.assertIn("two decimal signs", body["state"]["wrong"]["0"])
+        self.assertEqual(self.post(edit(0, "-", final=False, number=2)).json()["state"]["wrong"], {})  # still typing
+        self.assertEqual(self.post(edit(0, "3", number=3)).json()["state"]["wrong"], {})
 
-    def test_what_does_not_fit_is_refused(self) -> None:
-        self.assertEqual(self.post(slot=11).status_code, 400)
-        self.assertEqual(self.post(text="9" * 41).status_code, 400)
-        self.assertEqual(self.post(kind="sweeps").status_code, 404)
-        self.assertEqual(self.post(pk=10**6).status_code, 404)
+    def test_turns_that_were_typed_are_no_doubt(self) -> None:
+        self.assertIn("Turns of the small hand", self.post(edit(0, "105")).json()["html"])
+        self.assertNotIn("Turns of the small hand", self.post(edit(0, "1t 5", number=2)).json()["html"])
+
+    def test_a_conflict_stores_nothing_of_that_cell_and_all_of_the_others(self) -> None:
+        self.post(edit())
+        body = self.post(edit(0, "7", client="other"), edit(1, "8", client="other")).json()
+        self.assertEqual(body["outcomes"]["e0"], {"kind": "conflict", "theirs": "5"})
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:2], ["5", "8"])
+
+    def test_what_does_not_fit_is_refused_and_never_called_stored(self) -> None:
+        self.assertEqual(self.post(edit(11)).json()["outcomes"]["e11"]["kind"], "unfit")
+        for unfit in ([edit(0, "9" * 41)], [{"slot": 0}], ["x"], [edit()] * 201):
+            with self.subTest(unfit=str(unfit)[:40]):
+                self.assertEqual(self.post(*unfit).status_code, 400)
+        self.assertEqual(self.post(edit(), kind="sweeps").status_code, 404)
+        self.assertEqual(self.post(edit(), pk=10**6).status_code, 404)
+        self.assertEqual(self.post(edit(), client=self.client_class()).status_code, 401)  # signed out
         close_job(self.user, self.job, reason="Sold")
-        self.assertContains(self.post(), "closed", status_code=422)
+        answer = self.post(edit())
+        self.assertEqual((answer.status_code, answer.json()["outcomes"]["e0"]["kind"]), (409, "closed"))
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], "")
 
     def test_zero_and_undo_answer_with_the_tape(self) -> None:
         fill(self.user, self.sweep, ["3", "1", "4"])
         zero = self.client.post(reverse("jobs:zero", args=["sweep", self.sweep.pk]))
-        self.assertEqual(json.loads(zero["HX-Trigger"])["tape-state"]["typed"][:3], ["2", "0", "3"])
+        self.assertEqual(zero.json()["state"]["typed"][:3], ["2", "0", "3"])
         back = self.client.post(reverse("jobs:undo", args=["sweep", self.sweep.pk]))
-        self.assertEqual(json.loads(back["HX-Trigger"])["tape-state"]["typed"][:3], ["3", "1", "4"])
+        self.assertEqual(back.json()["state"]["typed"][:3], ["3", "1", "4"])
+
+    def test_a_form_without_scripts_writes_what_was_changed_in_it(self) -> None:
+        fill(self.user, self.sweep, ["3", "1"])
+        page = reverse("jobs:measure", args=[self.job.pk, "FL"]) + f"?tape=s{self.sweep.pk}"
+        sent = {"slot-0": "4", "was-0": "3", "slot-1": "9", "was-1": "", "slot-2": "7", "was-2": "", "slot-3": ""}
+        answer = self.client.post(reverse("jobs:plain", args=["sweep", self.sweep.pk]), sent, follow=True)
+        self.assertRedirects(answer, page)
+        self.assertContains(answer, "theirs stands")  # station 2 was written meanwhile
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:4], ["4", "1", "7", ""])
+        self.assertRedirects(self.client.get(reverse("jobs:plain", args=["sweep", self.sweep.pk])), page)

@@ -3,11 +3,11 @@
 from django.db import IntegrityError, transaction
 
 from jobs.judging import judge
-from jobs.measure.actions import NothingToUndoError, SlotConflictError, type_reading, undo, zero_on_lowest
+from jobs.measure.actions import Entry, NothingToUndoError, undo, unread, zero_on_lowest
 from jobs.models import Job, Sweep
 from jobs.prepare.actions import add_turn
 from jobs.record.trail import changes_of
-from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill
+from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill, type_reading
 
 
 class Typing(Workshop):
@@ -34,28 +34,37 @@ class Typing(Workshop):
             ("1000 mm", "too_large"),
         ):
             with self.subTest(text=text):
-                typed = type_reading(self.user, self.sweep, entry(3, text, number=100))
-                self.assertEqual(typed.error.code, code)
+                tape, _outcome = type_reading(self.user, self.sweep, entry(3, text, number=100))
+                self.assertEqual({slot: error.code for slot, error in unread(tape).items()}, {3: code})
                 self.sweep.refresh_from_db()
                 self.assertEqual((self.sweep.typed[3], self.sweep.readings_mm[3]), (text, None))
-        self.assertEqual(type_reading(self.user, self.sweep, entry(3, "2,5", number=101)).error, None)
+        tape, _outcome = type_reading(self.user, self.sweep, entry(3, "2,5", number=101))
+        self.assertEqual(unread(tape), {})
 
     def test_the_same_edit_twice_or_late_changes_nothing(self) -> None:
         type_reading(self.user, self.sweep, entry(0, "5", number=7))
         rows = self.sweep.history.count()
         for late in (entry(0, "5", number=7), entry(0, "4", number=3)):
-            self.assertEqual(type_reading(self.user, self.sweep, late).tape.typed[0], "5")
+            tape, outcome = type_reading(self.user, self.sweep, late)
+            self.assertEqual((tape.typed[0], outcome.kind), ("5", "stored" if late.number == 7 else "superseded"))
         self.assertEqual(self.sweep.history.count(), rows + 1)  # a repeated final edit only closes the undo step
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed.count("5"), 1)
 
     def test_two_people_in_one_cell(self) -> None:
         type_reading(self.user, self.sweep, entry(0, "5", client="one"))
-        with self.assertRaises(SlotConflictError) as conflict:
-            type_reading(self.trainee, self.sweep, entry(0, "6", client="two"))
-        self.assertEqual(conflict.exception.theirs, "5")
+        _tape, outcome = type_reading(self.trainee, self.sweep, entry(0, "6", client="two"))
+        self.assertEqual((outcome.kind, outcome.theirs), ("conflict", "5"))
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], "5")
         type_reading(self.trainee, self.sweep, entry(0, "6", client="two", was="5", number=2))
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], "6")
+
+    def test_an_edit_that_goes_on_from_an_unsent_one_is_no_strangers(self) -> None:
+        type_reading(self.user, self.sweep, entry(0, "1", client="before the reload", number=90))
+        on = Entry(0, "12", "after it", 1, was="", final=True, heirs=("before the reload",))
+        tape, outcome = type_reading(self.user, self.sweep, on)  # a smaller number: no clock is asked
+        self.assertEqual((tape.typed[0], outcome.kind), ("12", "stored"))
+        late = entry(0, "1", client="before the reload", number=91)
+        self.assertEqual(type_reading(self.user, self.sweep, late)[1].kind, "conflict")
 
     def test_keystrokes_in_one_cell_are_one_step_to_undo(self) -> None:
         type_reading(self.user, self.sweep, entry(0, "3", number=1))

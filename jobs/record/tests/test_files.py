@@ -79,7 +79,9 @@ class Files(Workshop):
         )  # fmt: skip
         withdraw_quick(self.user, QuickReading.objects.get(), withdrawn=True)
         rows = list(
-            csv.DictReader(io.StringIO(self.client.get(reverse("jobs:readings", args=[self.job.pk])).content.decode()))
+            csv.DictReader(
+                io.StringIO(self.client.get(reverse("jobs:readings-csv", args=[self.job.pk])).content.decode())
+            )
         )
         self.assertEqual(len(rows), 21)
         self.assertEqual((rows[0]["typed"], rows[0]["reading_mm"], rows[10]["station"]), ("1.5", "0.015", "closing"))

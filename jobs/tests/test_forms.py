@@ -1,0 +1,84 @@
+"""Every form of every page: it carries what its address asks for, and its address opened again gives a page."""
+
+from html.parser import HTMLParser
+
+from django.db import transaction
+from django.test import Client
+from django.urls import reverse
+
+from jobs.tests.base import DemoShop
+from workshop.models import User, Vehicle
+
+FORBIDDEN = (403, 405, 500)
+
+
+class Forms(HTMLParser):
+    """Collect a page's forms of method POST: address and the fields they would send untouched."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.forms: list[tuple[str, dict[str, str]]] = []
+        self._open = False
+
+    def handle_starttag(self, tag, attrs):
+        """Open a form, or note a field of the open one."""
+        named = dict(attrs)
+        if tag == "form":
+            self._open = named.get("method", "get").lower() == "post"
+            if self._open:
+                self.forms.append((named.get("action") or "", {}))
+        elif self._open and tag in ("input", "button") and named.get("name"):
+            is_sent = named.get("type") not in ("checkbox", "radio") or "checked" in named
+            if is_sent:
+                self.forms[-1][1].setdefault(named["name"], named.get("value") or "")
+
+    def handle_endtag(self, tag):
+        """Close the form."""
+        self._open = self._open and tag != "form"
+
+
+class EveryForm(DemoShop):
+    """Submitted as it stands, with the checks against forged requests on."""
+
+    def pages(self) -> list[str]:
+        job, van = self.job.pk, self.van.pk
+        of_job = [f"/jobs/{pk}/{leg}" for pk in (job, van) for leg in ("", "cause/", "choose/F/", "changes/")]
+        corner = ["measure/", "measure/?tape=quick", "measure/?tape=look", "prepare/", "turn/", "cut/"]
+        store = [
+            reverse(f"workshop:{name}") for name in ("library", "instruments", "lathes", "plates", "figures", "people")
+        ]
+        vehicle = reverse("jobs:vehicle", args=[Vehicle.objects.get(label="Minibus 6").pk])
+        others = ["/", "/jobs/new/", "/jobs/import/", vehicle, "/store/limits/service/?model=varda"]
+        return [*of_job, *(f"/jobs/{job}/FL/{leg}" for leg in corner), *store, *others]
+
+    def test_each_is_taken_and_its_address_opened_again_gives_a_page(self) -> None:
+        client = Client(enforce_csrf_checks=True)
+        client.force_login(User.objects.get(username="holm"), backend="django.contrib.auth.backends.ModelBackend")
+        seen: set[str] = set()
+        for page in self.pages():
+            answer = client.get(page)
+            self.assertEqual(answer.status_code, 200, page)
+            parser = Forms()
+            parser.feed(answer.content.decode())
+            self.assertTrue(parser.forms, page)
+            for action, fields in parser.forms:
+                address = action or page
+                if address in seen or address == reverse("workshop:sign-out"):  # has a test of its own
+                    continue
+                seen.add(address)
+                with self.subTest(page=page, form=address):
+                    self.assertIn("csrfmiddlewaretoken", fields)
+                    self.assertEqual(client.get(address, follow=True).status_code, 200)
+                    with transaction.atomic():
+                        self.assertNotIn(client.post(address, fields).status_code, FORBIDDEN)
+                        transaction.set_rollback(True)
+        self.assertGreater(len(seen), 25)
+
+    def test_signing_out(self) -> None:
+        client = Client(enforce_csrf_checks=True)
+        client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")
+        parser = Forms()
+        parser.feed(client.get("/").content.decode())
+        fields = dict(parser.forms)[reverse("workshop:sign-out")]
+        self.assertRedirects(client.post(reverse("workshop:sign-out"), fields), reverse("workshop:sign-in"))
+        self.assertEqual(client.get("/").status_code, 302)
