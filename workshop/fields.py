@@ -1,16 +1,18 @@
-"""A form field for lengths: reads what people type, keeps what they typed, cleans to millimetres."""
+"""Form fields for what people type as numbers: they read it as typed, keep it as typed, clean to the core's units."""
 
 from typing import Any, Final
 
 from django import forms
 from django.core.exceptions import ValidationError
+from django.db import models
+from django.utils.text import capfirst
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy as _lazy
 
 from compass.ground.errors import UnreadableNumberError
-from compass.ground.units import NM_PER_LBFT, Unit, parse_length
+from compass.ground.units import KM_PER_MILE, NM_PER_LBFT, Unit, parse_length, parse_number
 from compass.words.figures import plain_figure, plain_text
-from workshop.words import unreadable
+from workshop.words import plain_number, unreadable
 
 MAX_BYTES: Final = 20_000_000  # of a file somebody sends
 
@@ -70,20 +72,103 @@ class SmallFileField(forms.FileField):
         return upload
 
 
-class NumberField(forms.FloatField):
-    """A plain number of at least 0: money, minutes, kilometres. Comma and point both mean the decimal sign."""
+class NumberField(forms.CharField):
+    """A number that is no length, in a unit: one parser for all of them, comma and point alike.
 
-    def __init__(self, **options: Any) -> None:
-        super().__init__(min_value=0, **options)
-        self.widget = forms.TextInput({"inputmode": "decimal", "autocomplete": "off"})
+    ``imperial`` is (its name, how many of ``unit`` it is) where the person reads in thou; cleans to ``unit`` always.
+    ``least`` and ``most`` are in ``unit``; a ``whole`` number cleans to an int.
+    """
 
-    def to_python(self, value: Any) -> Any:
-        """Take a comma for the decimal sign too."""
-        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
+    def __init__(
+        self,
+        *,
+        least: float = 0.0,
+        most: float = 1e9,
+        whole: bool = False,
+        unit: str = "",
+        imperial: tuple[str, float] | None = None,
+        **options: Any,
+    ) -> None:
+        super().__init__(max_length=40, **options)
+        self.least, self.most, self.whole = least, most, whole
+        self.unit, self.imperial = unit, imperial
+        self.per_unit = 1.0
+        self.widget.attrs |= {"inputmode": "numeric" if whole and least >= 0 else "decimal", "autocomplete": "off"}
+
+    def speak(self, unit: Unit) -> None:
+        """Take the person's system, and name the unit in the label."""
+        if self.imperial is not None and unit is not Unit.MM:
+            self.unit, self.per_unit = self.imperial
+        if self.unit:
+            self.label = f"{self.label} ({self.unit})"
+
+    def clean(self, value: str | None) -> float | None:  # type: ignore[override]
+        """Return the number, or None where the field is optional and empty; a refusal says what was understood."""
+        text = super().clean(value)
+        if not text:
+            return None
+        try:
+            typed = parse_number(text, units=(self.unit, self.unit.replace("·", "")) if self.unit else ())
+        except UnreadableNumberError as error:
+            raise ValidationError(unreadable(error), code=error.code) from error
+        number = typed * self.per_unit
+        # What is shown rounded in another system is still in range.
+        slack = 0.51 * self.per_unit if self.per_unit != 1.0 else 0.0
+        if not self.least - slack <= number <= self.most + slack:
+            named = {"text": text, "least": self._shown(self.least), "most": self._shown(self.most)}
+            named["read"] = f"{self._shown(number)} {self.unit}".strip()
+            words = _("“%(text)s” was read as %(read)s; from %(least)s to %(most)s is possible.")
+            raise ValidationError(words % named, code="out_of_range")
+        if not self.whole:
+            return number
+        if self.per_unit == 1.0 and number != round(number):
+            words = _("“%(text)s” was read as %(read)s; this is counted in whole ones.")
+            raise ValidationError(words % {"text": text, "read": plain_number(number)}, code="not_whole")
+        return round(number)
+
+    def _shown(self, number: float) -> str:
+        return plain_number(round(number / self.per_unit, 0 if self.whole else 4))
 
     def prepare_value(self, value: Any) -> Any:
-        """Show stored figures without idle decimals; leave what was just typed alone."""
-        return f"{value:.10g}" if isinstance(value, (int, float)) else value
+        """Show a stored number in the person's unit; leave what was just typed alone."""
+        return self._shown(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else value
+
+
+def distance_field(**options: Any) -> NumberField:
+    """Return a field for a distance: km, or miles where lengths are in thou; cleans to whole km."""
+    return NumberField(**{"unit": "km", "imperial": ("mi", KM_PER_MILE), "whole": True, "most": 9_999_999} | options)
+
+
+def speed_field(**options: Any) -> NumberField:
+    """Return a field for a speed: km/h, or mph where lengths are in thou; cleans to km/h."""
+    return NumberField(**{"unit": "km/h", "imperial": ("mph", KM_PER_MILE), "most": 300} | options)
+
+
+def torque_field(**options: Any) -> NumberField:
+    """Return a field for a torque: N·m, or lb·ft where lengths are in thou; cleans to N·m."""
+    return NumberField(**{"unit": "N·m", "imperial": ("lb·ft", NM_PER_LBFT), "least": 1, "most": 2000} | options)
+
+
+def number_formfield(column: Any, **options: Any) -> Any:
+    """Return the form field of a model's column: numbers get ours (``Meta.formfield_callback``)."""
+    if not isinstance(column, (models.IntegerField, models.FloatField)) or column.choices:
+        return column.formfield(**options)
+    signed = not isinstance(column, (models.PositiveIntegerField, models.PositiveSmallIntegerField, models.FloatField))
+    return NumberField(
+        label=capfirst(column.verbose_name),
+        help_text=column.help_text,
+        required=not column.blank,
+        initial=column.default if column.has_default() else None,
+        whole=isinstance(column, models.IntegerField),
+        least=-1e9 if signed else 0,
+    )
+
+
+def speak_all(form: forms.BaseForm, unit: Unit) -> None:
+    """Let every field of a form take the person's unit."""
+    for field in form.fields.values():
+        if isinstance(field, (LengthField, NumberField)):
+            field.speak(unit)
 
 
 class SeatsField(forms.TypedChoiceField):
@@ -117,30 +202,3 @@ class SeatsField(forms.TypedChoiceField):
             return all(0 <= angle < 360 for angle in self._angles(value))
         except ValueError:
             return False
-
-
-class TorqueField(forms.FloatField):
-    """A torque: N·m, or lb·ft where lengths are in thou; cleans to N·m."""
-
-    def __init__(self, **options: Any) -> None:
-        super().__init__(min_value=1, max_value=2000, **options)
-        self.per_nm = 1.0
-        self.widget = forms.TextInput({"inputmode": "decimal", "autocomplete": "off"})
-
-    def speak(self, unit: Unit) -> None:
-        """Take the person's system, and name it in the label."""
-        self.per_nm = 1.0 if unit is Unit.MM else 1 / NM_PER_LBFT
-        self.label = f"{self.label} ({'N·m' if unit is Unit.MM else 'lb·ft'})"
-
-    def to_python(self, value: Any) -> Any:
-        """Take a comma for the decimal sign too."""
-        return super().to_python(value.replace(",", ".") if isinstance(value, str) else value)
-
-    def clean(self, value: Any) -> float | None:
-        """Return N·m."""
-        number = super().clean(value)
-        return None if number is None else number / self.per_nm
-
-    def prepare_value(self, value: Any) -> Any:
-        """Show stored N·m in the person's system; leave what was just typed alone."""
-        return f"{value * self.per_nm:.0f}" if isinstance(value, (int, float)) else value

@@ -30,6 +30,11 @@ def unreadable(error: UnreadableNumberError) -> str:
                 "text": text,
                 "unit": unit,
             }
+        case "unknown_rest":
+            named = {"text": text, "rest": error.details.get("rest", ""), "read": plain_number(error.details["read"])}
+            return (
+                _("“%(text)s” was read as %(read)s, but “%(rest)s” means nothing here. Type the figure alone.") % named
+            )
         case "no_divisions":
             return _("Divisions mean nothing in this field. Type mm or thou.")
         case "negative":
@@ -44,11 +49,21 @@ def unreadable(error: UnreadableNumberError) -> str:
             return _("“%(text)s” cannot be read as a length.") % {"text": text}
 
 
+def plain_number(number: object) -> str:
+    """Write a number without idle decimals."""
+    return f"{float(str(number)):.10g}"
+
+
 def distance_text(km: float, unit: Unit) -> str:
     """Say a distance in km, or in miles where lengths are in thou."""
     if unit is Unit.THOU:
         return _("%(figure)s mi") % {"figure": number_format(round(km / KM_PER_MILE), force_grouping=True)}
     return _("%(figure)s km") % {"figure": number_format(round(km), force_grouping=True)}
+
+
+def speed_in(kmh: float, unit: Unit) -> tuple[float, str]:
+    """Return a speed and its unit as its reader counts: mph where lengths are in thou."""
+    return (kmh / KM_PER_MILE, _("mph")) if unit is Unit.THOU else (kmh, _("km/h"))
 
 
 def about_km(km: float, unit: Unit) -> float:

@@ -4,6 +4,7 @@ Ground floor: imports nothing of the core but its errors.
 """
 
 import re
+from collections.abc import Collection
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
@@ -92,23 +93,10 @@ def parse_length(
     behind the number wins over ``unit``. ``most_mm`` is the largest magnitude the instrument can show.
     Raises ``UnreadableNumberError``.
     """
-    shown = text.strip()
-    if not shown:
-        raise UnreadableNumberError("empty", text)
-    if len(shown) > MAX_TEXT:
-        raise UnreadableNumberError("letters", shown[:MAX_TEXT])
-    sign, digits, suffix = _take_apart(shown)
+    number, suffix, shown = _number_and_rest(text)
     typed_unit = _SPELLINGS.get(suffix.lower()) if suffix else None
     if suffix and typed_unit is None:
-        # "1.2x" and "x" are slips of the finger; "12 furlongs" is a unit we do not know.
-        raise UnreadableNumberError("unknown_unit" if digits else "letters", shown, unit=suffix)
-    if digits.count(".") and digits.count(","):
-        raise UnreadableNumberError("mixed_points", shown)
-    if digits.count(".") + digits.count(",") > 1:
-        raise UnreadableNumberError("two_points", shown)
-    if not digits.strip(".,"):
-        raise UnreadableNumberError("no_digits", shown)
-    number = float(digits.replace(",", ".")) * (-1.0 if sign == "-" else 1.0)
+        raise UnreadableNumberError("unknown_unit", shown, unit=suffix)
     chosen = typed_unit or unit
     if chosen is Unit.DIVISION and division_mm is None:
         raise UnreadableNumberError("no_divisions", shown)
@@ -118,6 +106,36 @@ def parse_length(
     if most_mm is not None and abs(mm) > most_mm:
         raise UnreadableNumberError("too_large", shown, most_mm=most_mm, mm=mm)
     return Typed(text=shown, number=number, unit=chosen, mm=mm + 0.0, unit_was_typed=typed_unit is not None)
+
+
+def parse_number(text: str, *, units: Collection[str] = ()) -> float:
+    """Read a plain number as a person types it; one of ``units`` may stand behind it.
+
+    The same comma, point, sign and ``½`` as a length. Raises ``UnreadableNumberError``.
+    """
+    number, suffix, shown = _number_and_rest(text)
+    if suffix and suffix.lower().rstrip(".") not in {unit.lower() for unit in units}:
+        raise UnreadableNumberError("unknown_rest", shown, rest=suffix, read=number)
+    return number
+
+
+def _number_and_rest(text: str) -> tuple[float, str, str]:
+    """Return the number a text begins with, what follows it, and the text as it is shown in a refusal."""
+    shown = text.strip()
+    if not shown:
+        raise UnreadableNumberError("empty", text)
+    if len(shown) > MAX_TEXT:
+        raise UnreadableNumberError("letters", shown[:MAX_TEXT])
+    sign, digits, suffix = _take_apart(shown)
+    if suffix and not digits:
+        raise UnreadableNumberError("letters", shown)  # "1.2x" is a slip of the finger, "x" is no number
+    if digits.count(".") and digits.count(","):
+        raise UnreadableNumberError("mixed_points", shown)
+    if digits.count(".") + digits.count(",") > 1:
+        raise UnreadableNumberError("two_points", shown)
+    if not digits.strip(".,"):
+        raise UnreadableNumberError("no_digits", shown)
+    return float(digits.replace(",", ".")) * (-1.0 if sign == "-" else 1.0), suffix, shown
 
 
 def _take_apart(shown: str) -> tuple[str, str, str]:

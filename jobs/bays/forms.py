@@ -7,6 +7,7 @@ from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
 from jobs.models import Booking
+from workshop.fields import NumberField
 
 
 class BookingForm(forms.Form):
@@ -15,7 +16,7 @@ class BookingForm(forms.Form):
     place = forms.ChoiceField(label=_("Place"), choices=Booking.Place.choices)
     day = forms.DateField(label=_("Day"), widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"))
     starts = forms.TimeField(label=_("From"), widget=forms.TimeInput({"type": "time"}, format="%H:%M"))
-    minutes = forms.IntegerField(label=_("Minutes"), min_value=10, max_value=600, initial=60)
+    minutes = NumberField(label=_("Minutes"), least=10, most=600, initial=60, whole=True)
 
     def starts_at(self) -> datetime:
         """Return when it begins, in the workshop's own time."""

@@ -5,7 +5,9 @@ from typing import Any, Final
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from compass.ground.units import KM_PER_MILE, Unit
 from jobs.models import Job
+from workshop.fields import NumberField, distance_field, speak_all, speed_field
 from workshop.models import User
 
 FELT: Final = (("pedal", _("pedal")), ("steering_wheel", _("steering wheel")), ("seat", _("seat")))
@@ -37,11 +39,15 @@ class StoryForm(forms.Form):
     when = forms.MultipleChoiceField(label=_("When"), choices=WHEN, required=False, widget=_BOXES)
     braking = forms.MultipleChoiceField(label=_("Braking"), choices=BRAKING, required=False, widget=_BOXES)
     heat = forms.ChoiceField(label=_("Heat"), choices=HEAT, required=False, widget=forms.RadioSelect)
-    speed_from = forms.FloatField(label=_("from (km/h)"), min_value=0, max_value=300, required=False)
-    speed_to = forms.FloatField(label=_("to (km/h)"), min_value=0, max_value=300, required=False)
-    frequency_hz = forms.FloatField(label=_("Shakes a second (Hz)"), min_value=0.1, max_value=200, required=False)
+    speed_from = speed_field(label=_("from"), required=False)
+    speed_to = speed_field(label=_("to"), required=False)
+    frequency_hz = NumberField(label=_("Shakes a second"), least=0.1, most=200, unit="Hz", required=False)
     history = forms.MultipleChoiceField(label=_("Lately"), choices=HISTORY, required=False, widget=_BOXES)
-    km_since_work = forms.FloatField(label=_("km since then"), min_value=0, max_value=1_000_000, required=False)
+    km_since_work = distance_field(label=_("Driven since that work"), most=1_000_000, required=False)
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        speak_all(self, unit)
 
     def clean(self) -> dict[str, Any]:
         """Ask for both ends of the speeds, the lower first."""
@@ -75,6 +81,7 @@ class JobWordsForm(forms.ModelForm):
     """The complaint, odometer, who has it, and where it stands."""
 
     version = forms.IntegerField(widget=forms.HiddenInput)
+    odometer_km = distance_field(label=_("Odometer"), required=False)
 
     class Meta:
         model = Job
@@ -86,3 +93,10 @@ class JobWordsForm(forms.ModelForm):
         self.fields["state"].choices = [c for c in Job.State.choices if c[0] != Job.State.CLOSED]
         self.fields["assigned_to"].queryset = User.of(user).filter(is_active=True).order_by("last_name")
         self.fields["assigned_to"].empty_label = _("nobody yet")
+        speak_all(self, user.unit)
+
+    def clean_odometer_km(self) -> int | None:
+        """Leave stored kilometres alone where only their rounding to miles was sent back."""
+        km: int | None = self.cleaned_data["odometer_km"]
+        stored = self.initial.get("odometer_km")
+        return stored if km is not None and stored is not None and abs(km - stored) < KM_PER_MILE / 2 else km

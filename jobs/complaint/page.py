@@ -9,6 +9,7 @@ from django.utils.translation import gettext as _
 
 from compass.cause.differential import corner_odds, expected_hz
 from compass.files.read_case import complaint_from_data
+from compass.ground.units import Unit
 from compass.words.codes import CAUSES
 from compass.words.figures import odds_text
 from drawing.speeds import draw_speeds
@@ -17,7 +18,8 @@ from jobs.cause.page import holes_in_words
 from jobs.complaint.forms import JobWordsForm, StoryForm, story_initial
 from jobs.frame import job_context
 from jobs.models import Job
-from workshop.models import POSITION_NAMES
+from workshop.models import POSITION_NAMES, User
+from workshop.words import speed_in
 
 
 def complaint_page(
@@ -37,12 +39,12 @@ def complaint_page(
         or JobWordsForm(
             user=request.user, instance=Job.of(request.user).get(pk=job.pk), initial={"version": job.version}
         ),
-        "story_form": story_form or StoryForm(initial=story_initial(job.story)),
+        "story_form": story_form or StoryForm(unit=request.user.unit, initial=story_initial(job.story)),
         "booking_form": booking_form or BookingForm(initial={"day": timezone.localdate()}),
         "bookings": job.bookings.all(),
         "order": measuring_order(job),
         "expected": expected_frequencies(job),
-        "speeds_svg": speed_scale(job),
+        "speeds_svg": speed_scale(request.user, job),
         "holes": holes_in_words(kept.holes),
         "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
         "likely": kept.likeliest,
@@ -66,10 +68,11 @@ def expected_frequencies(job: Job) -> dict[str, Any] | None:
     return {"once": f"{low:.0f}–{high:.0f}", "twice": f"{2 * low:.0f}–{2 * high:.0f}"}
 
 
-def speed_scale(job: Job) -> str:
+def speed_scale(user: User, job: Job) -> str:
     """Draw the complaint's speeds as a band on a scale; empty where no speed was told."""
     speeds = job.story.get("speed_kmh")
     if not speeds:
         return ""
-    title = _("Felt from %(a)s to %(b)s km/h") % {"a": f"{speeds[0]:g}", "b": f"{speeds[1]:g}"}
-    return draw_speeds(speeds[0], speeds[1], per_step=20.0, steps=8, unit=_("km/h"), title=title)
+    (low, unit), (high, _unit) = (speed_in(speed, user.unit) for speed in speeds)
+    title = _("Felt from %(a)s to %(b)s %(unit)s") % {"a": f"{low:.0f}", "b": f"{high:.0f}", "unit": unit}
+    return draw_speeds(low, high, per_step=20.0, steps=8 if user.unit is Unit.MM else 5, unit=unit, title=title)

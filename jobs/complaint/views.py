@@ -53,7 +53,7 @@ def story(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the driver tells, as choices."""
     require(request.user, Deed.EDIT_JOB)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
-    form = StoryForm(request.POST)
+    form = StoryForm(request.POST, unit=request.user.unit)
     if form.is_valid():
         try:
             actions.keep_story(request.user, job, form.story())

@@ -5,6 +5,7 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from workshop.fields import distance_field, speak_all
 from workshop.models import User, Vehicle
 
 
@@ -20,11 +21,12 @@ class JobForm(forms.Form):
     complaint = forms.CharField(
         label=_("Complaint, in the driver's words"), max_length=2000, required=False, widget=forms.Textarea({"rows": 4})
     )
-    odometer_km = forms.IntegerField(label=_("Odometer (km)"), min_value=0, max_value=9_999_999, required=False)
+    odometer_km = distance_field(label=_("Odometer"), required=False)
 
     def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.user = user
+        speak_all(self, user.unit)
         self.fields["vehicle"].queryset = Vehicle.of(user)
 
     def clean(self) -> dict[str, Any]:

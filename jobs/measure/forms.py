@@ -7,20 +7,20 @@ from django.utils.translation import gettext_lazy as _
 
 from compass.ground.angles import stud_deg
 from jobs.measure.actions import Entry
+from workshop.fields import NumberField
 
 
 class QuickForm(forms.Form):
     """A quick reading in one line: where the high spot stands, and the amount."""
 
-    stud = forms.IntegerField(label=_("High at stud"), min_value=1, max_value=24)
-    offset = forms.FloatField(label=_("degrees past it"), min_value=-90, max_value=90, required=False)
+    stud = NumberField(label=_("High at stud"), least=1, most=24, whole=True)
+    offset = NumberField(label=_("degrees past it"), least=-90, most=90, required=False)
     amount = forms.CharField(label=_("Amount"), max_length=40, widget=forms.TextInput({"inputmode": "decimal"}))
-    within = forms.FloatField(label=_("± degrees"), min_value=1, max_value=90, initial=15)
+    within = NumberField(label=_("± degrees"), least=1, most=90, initial=15)
 
     def __init__(self, *args: Any, studs: int, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.studs = studs
-        self.fields["stud"].max_value = studs
         self.fields["amount"].widget.attrs["autocomplete"] = "off"
 
     def clean_stud(self) -> int:

@@ -11,7 +11,7 @@ from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import MM_PER_INCH, Unit, parse_length
 from compass.words.codes import SURFACES
 from jobs.models import Tape
-from workshop.fields import LengthField
+from workshop.fields import LengthField, NumberField
 from workshop.models import Instrument, User
 from workshop.words import unreadable
 
@@ -67,9 +67,9 @@ class SetUpForm(forms.Form):
         choices=[c for c in Tape.EntryUnit.choices if c[0] != Unit.INCH],
         initial=Unit.DIVISION.value,
     )
-    stations = forms.IntegerField(label=_("Stations"), min_value=4, max_value=36)
+    stations = NumberField(label=_("Stations"), least=4, most=36, whole=True)
     radius_mm = LengthField(label=_("Tip radius"), most_mm=400, large=True)
-    turned = forms.IntegerField(label=_("Rotor turned on by (studs)"), min_value=0, max_value=23, required=False)
+    turned = NumberField(label=_("Rotor turned on by (studs)"), most=23, whole=True, required=False)
     micrometer = forms.ChoiceField(label=_("Micrometer"))
     micrometer_unit = forms.ChoiceField(
         label=_("I type"), choices=[(Unit.MM.value, _("mm")), (Unit.INCH.value, _("inches"))], required=False

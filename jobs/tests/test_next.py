@@ -33,7 +33,7 @@ class NextAct(Workshop):
         fill(self.user, self.round, THICKNESS)
         act = self.act()
         self.assertIn("Turn the rotor", act.words)
-        self.assertEqual(self.client.get(act.url).context["set_up_form"]["turned"].value(), 2)
+        self.assertEqual(self.client.get(act.url).context["set_up_form"]["turned"].value(), "2")
 
     def test_asks_for_limits_before_anything_on_an_axle_without(self) -> None:
         keep_story(self.user, self.job, {"felt_in": ["seat"]})

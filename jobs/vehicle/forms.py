@@ -7,7 +7,7 @@ from django.utils.translation import gettext_lazy as _
 
 from compass.ground.units import Unit
 from jobs.models import RotorFitting
-from workshop.fields import LengthField
+from workshop.fields import LengthField, distance_field, speak_all
 from workshop.models import POSITION_NAMES, Vehicle
 
 
@@ -15,11 +15,11 @@ class FittingForm(forms.Form):
     """That a rotor was fitted."""
 
     position = forms.ChoiceField(label=_("Corner"))
-    odometer_km = forms.IntegerField(label=_("Odometer when fitted (km)"), min_value=0, max_value=9_999_999)
+    odometer_km = distance_field(label=_("Odometer when fitted"))
     thickness_mm = LengthField(label=_("Thickness then"), most_mm=100, large=True)
     source = forms.ChoiceField(label=_("Thickness is"), choices=RotorFitting.Source.choices)
 
     def __init__(self, *args: Any, unit: Unit, vehicle: Vehicle, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.fields["thickness_mm"].speak(unit)
+        speak_all(self, unit)
         self.fields["position"].choices = [(p, POSITION_NAMES[p]) for p in vehicle.positions]

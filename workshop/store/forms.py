@@ -7,7 +7,16 @@ from django.utils.translation import gettext_lazy as _
 
 from compass.evidence.shop import MINUTES, PRICES, WARRANTY_KM, WEAR_ALLOWANCE_MM
 from compass.ground.units import Unit
-from workshop.fields import LengthField, NumberField, SeatsField, SmallFileField, TorqueField
+from workshop.fields import (
+    LengthField,
+    NumberField,
+    SeatsField,
+    SmallFileField,
+    distance_field,
+    number_formfield,
+    speak_all,
+    torque_field,
+)
 from workshop.models import MINUTE_FIELDS, PRICE_FIELDS, AxleLimits, Instrument, Lathe, PlateKind, ShopFigures
 
 FEATURES: Final = (
@@ -34,7 +43,7 @@ def hold_thicknesses(form: forms.BaseForm, data: dict[str, Any]) -> None:
 class LimitsForm(forms.Form):
     """Limits of an axle, in the person's own units, with their source. ``MORE`` are those few parts have."""
 
-    studs = forms.IntegerField(label=_("Studs"), min_value=1, max_value=24, initial=5)
+    studs = NumberField(label=_("Studs"), least=1, most=24, initial=5, whole=True)
     rotor = forms.ChoiceField(label=_("Rotor"), choices=AxleLimits.Rotor.choices)
     measuring_radius_mm = LengthField(label=_("Measuring radius"), most_mm=400, large=True)
     max_runout_mm = LengthField(label=_("Lateral runout, at most"), most_mm=2)
@@ -42,7 +51,7 @@ class LimitsForm(forms.Form):
     discard_thickness_mm = LengthField(label=_("Discard thickness"), most_mm=100, large=True)
     machine_to_thickness_mm = LengthField(label=_("Machine-to (if given)"), most_mm=100, large=True, required=False)
     nominal_thickness_mm = LengthField(label=_("New (if known)"), most_mm=100, large=True, required=False)
-    wheel_torque_nm = TorqueField(label=_("Wheel torque"), required=False)
+    wheel_torque_nm = torque_field(label=_("Wheel torque"), required=False)
     source = forms.ChoiceField(label=_("Source"), choices=AxleLimits.Source.choices)
     max_hub_runout_mm = LengthField(label=_("Hub runout, at most"), most_mm=2, required=False)
     hub_runout_radius_mm = LengthField(label=_("at hub radius"), most_mm=400, large=True, required=False)
@@ -76,9 +85,7 @@ class LimitsForm(forms.Form):
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for field in self.fields.values():
-            if isinstance(field, (LengthField, TorqueField)):
-                field.speak(unit)
+        speak_all(self, unit)
 
     @property
     def main_fields(self) -> list[forms.BoundField]:
@@ -95,7 +102,7 @@ class LimitsForm(forms.Form):
         data = super().clean() or {}
         for name, field in self.fields.items():
             stored = self.initial.get(name)
-            if isinstance(field, (LengthField, TorqueField)) and stored is not None and name in data:
+            if isinstance(field, (LengthField, NumberField)) and stored is not None and name in data:
                 untouched = self.data.get(self.add_prefix(name)) == field.prepare_value(stored)
                 data[name] = stored if untouched else data[name]
         hold_thicknesses(self, data)
@@ -123,6 +130,7 @@ class InstrumentForm(forms.ModelForm):
 
     class Meta:
         model = Instrument
+        formfield_callback = number_formfield
         fields = (
             "name",
             "kind",
@@ -139,8 +147,7 @@ class InstrumentForm(forms.ModelForm):
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for name in ("graduation_mm", "error_limit_mm"):
-            self.fields[name].speak(unit)
+        speak_all(self, unit)
 
 
 class LatheForm(forms.ModelForm):
@@ -155,6 +162,7 @@ class LatheForm(forms.ModelForm):
 
     class Meta:
         model = Lathe
+        formfield_callback = number_formfield
         fields = (
             "name",
             "kind",
@@ -173,9 +181,7 @@ class LatheForm(forms.ModelForm):
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for field in self.fields.values():
-            if isinstance(field, LengthField):
-                field.speak(unit)
+        speak_all(self, unit)
 
     def clean(self) -> dict[str, Any]:
         """Hold depths and tip corners against each other."""
@@ -198,12 +204,12 @@ class PlateForm(forms.ModelForm):
 
     class Meta:
         model = PlateKind
+        formfield_callback = number_formfield
         fields = ("correction_mm", "reference_radius_mm", "studs", "positions", "stock")
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for name in ("correction_mm", "reference_radius_mm"):
-            self.fields[name].speak(unit)
+        speak_all(self, unit)
 
 
 class FiguresForm(forms.ModelForm):
@@ -226,14 +232,17 @@ class FiguresForm(forms.ModelForm):
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.initial["version"] = self.instance.version
-        self.fields["wear_allowance_mm"].speak(unit)
         estimates = {PRICE_FIELDS[k]: v for k, v in PRICES.items()}
         estimates |= {MINUTE_FIELDS[k]: v for k, v in MINUTES.items() if k in MINUTE_FIELDS}
         estimates |= {"warranty_km": WARRANTY_KM}
+        for name in estimates:
+            kind = distance_field if name == "warranty_km" else NumberField
+            self.fields[name] = kind(label=self.fields[name].label, required=False)
+        estimates["wear_allowance_mm"] = WEAR_ALLOWANCE_MM
+        speak_all(self, unit)
         for name, estimate in estimates.items():
-            self.fields[name] = NumberField(label=self.fields[name].label, required=False)
-            self.fields[name].widget.attrs["placeholder"] = f"≈ {estimate:g}"
-        self.fields["wear_allowance_mm"].widget.attrs["placeholder"] = f"≈ {WEAR_ALLOWANCE_MM:g} mm"
+            shown = self.fields[name].prepare_value(estimate)
+            self.fields[name].widget.attrs["placeholder"] = f"≈ {shown}"
 
     def figures(self) -> dict[str, Any]:
         """Return the cleaned figures without the version."""

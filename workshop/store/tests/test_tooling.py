@@ -73,7 +73,7 @@ class Store(TestCase):
         self.assertContains(answer, "Somebody changed these figures meanwhile", status_code=422)
         self.assertContains(answer, 'value="700"', status_code=422)
         answer = lead.post(address, sent | {"version": "2", "labour_per_hour": "-1"})
-        self.assertContains(answer, "greater than or equal to 0", status_code=422)
+        self.assertContains(answer, "was read as -1", status_code=422)
         with self.assertRaises(StaleFiguresError):
             keep_figures(self.lead, version=1, policy="least_cost")
         with self.assertRaises(IntegrityError), transaction.atomic():
