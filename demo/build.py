@@ -20,7 +20,8 @@ from jobs.choose.actions import decide
 from jobs.complaint.actions import keep_story
 from jobs.floor.actions import open_job
 from jobs.judging import refresh
-from jobs.measure.actions import add_quick, entry_text, keep_look
+from jobs.measure.actions import add_quick, entry_text
+from jobs.measure.looking import write_look
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.prepare.actions import start_sweep
 from jobs.vehicle.actions import fit_rotor
@@ -200,7 +201,8 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
         take(surface=Surface.HUB_FACE, radius_mm=limits.hub_runout_radius_mm)
     _round(generator, user, corner, truth, stations, hidden, tools.micrometer)
     if hidden.seen or hidden.typed:
-        keep_look(user, corner, typed=dict(hidden.typed), findings=list(hidden.seen), unit=Unit.MM)
+        figures = {name: ("", text) for name, text in dict(hidden.typed).items()}
+        write_look(user, corner, figures=figures, seen=dict.fromkeys(hidden.seen, True))
     refresh(corner.job)
 
 

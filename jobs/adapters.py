@@ -104,17 +104,22 @@ def corner_record(
     rounds: Iterable[ThicknessRound],
     quick: Iterable[QuickReading],
 ) -> CornerRecord | None:
-    """Return a corner's evidence, or None while it has no limits. The newest thickness round with readings counts."""
+    """Return a corner's evidence, or None while it has no limits. What was struck out is none.
+
+    The newest thickness round with readings counts.
+    """
     if corner.limits is None:
         return None
     look, looked = look_of(corner), looked_at(corner)
-    measured = [record for record in (thickness_record(r, looked) for r in rounds) if record is not None]
+    measured = [
+        record for record in (thickness_record(r, looked) for r in rounds if not r.struck) if record is not None
+    ]
     pads = Pads(looked.mm.get("pad_inner", ()), looked.mm.get("pad_outer", ()))
     drum = Drum(looked.mm.get("drum_diameter", ()), looked.mm.get("linings", ()))
     return CornerRecord(
         position=corner.position,
         spec=spec_of(corner.limits),
-        sweeps=tuple(record for record in map(sweep_record, sweeps) if record.readings_mm.size),
+        sweeps=tuple(record for s in sweeps if not s.struck and (record := sweep_record(s)).readings_mm.size),
         high_spots=tuple(quick_record(q) for q in quick if not q.withdrawn),
         thickness=measured[-1] if measured else None,
         bearing_play_mm=looked.one("bearing_play"),
@@ -211,8 +216,7 @@ def _lips(measured: ThicknessRound, looked: Looked) -> OverLips | None:
     """Return the lips to take off, where the round was taken with a plain caliper that rests on them."""
     if measured.instrument is None or measured.instrument.kind != Instrument.Kind.CALIPER:
         return None
-    lips = (looked.one("lip_outboard") or 0.0, looked.one("lip_inboard") or 0.0)
-    return OverLips(*lips, within_mm=measured.lips_within_mm)
+    return OverLips.measured(looked.one("lip_outboard"), looked.one("lip_inboard"), within_mm=measured.lips_within_mm)
 
 
 def done_passes(cut: Cut | None) -> tuple[DonePass, ...]:

@@ -53,7 +53,7 @@ class Judged:
         """Whether anything was typed, read or seen at this corner."""
         record = self.record
         seen = record is not None and (record.high_spots or record.seen or record.pads or record.drum)
-        typed = any(any(tape.typed) for tape in (*self.sweeps, *self.rounds))
+        typed = any(any(tape.typed) and not tape.struck for tape in (*self.sweeps, *self.rounds))
         return typed or bool(seen) or (record is not None and record.bearing_play_mm is not None)
 
 

@@ -67,6 +67,23 @@ def read_look(typed: Mapping[str, str], unit: Unit) -> Looked:
     return Looked(mm, errors)
 
 
+def with_unit(name: str, text: str, unit: Unit, *, stands_in: Unit) -> str:
+    """Write the unit behind the bare numbers of a text that somebody typed who reads in another unit than the look.
+
+    A text that cannot be read stays as it is.
+    """
+    field = _BY_NAME[name]
+    own = unit_of_field(field, unit)
+    if own is unit_of_field(field, stands_in):
+        return text
+    try:
+        parts = _parts(text, field)
+        typed = [parse_length(part, unit=own, most_mm=field.most_mm, signed=False) for part in parts]
+    except UnreadableNumberError:
+        return text
+    return " ".join(t.text if t.unit_was_typed else f"{part} {own.value}" for t, part in zip(typed, parts, strict=True))
+
+
 def unit_of_field(field: LookField, unit: Unit) -> Unit:
     """Return what a bare number in this field counts: large sizes are in inches where small ones are in thou."""
     return Unit.INCH if field.large and unit is not Unit.MM else unit

@@ -7,7 +7,7 @@ from jobs.choose import views as choose
 from jobs.complaint import views as complaint
 from jobs.do import views as do
 from jobs.floor import views as floor
-from jobs.measure import sending
+from jobs.measure import sending, set_up
 from jobs.measure import views as measure
 from jobs.prepare import views as prepare
 from jobs.prove import views as prove
@@ -31,6 +31,9 @@ urlpatterns = [
     path("tapes/<str:kind>/<int:pk>/plain/", sending.plain, name="plain"),
     path("tapes/<str:kind>/<int:pk>/zero/", sending.zero, name="zero"),
     path("tapes/<str:kind>/<int:pk>/undo/", sending.undo, name="undo"),
+    path("tapes/<str:kind>/<int:pk>/set-up/", set_up.set_up, name="set-up"),
+    path("tapes/<str:kind>/<int:pk>/strike/", set_up.strike_tape, name="strike-tape"),
+    path("tapes/thickness/<int:pk>/again/", set_up.another_round, name="another-round"),
     path("tapes/sweep/<int:pk>/turn/", measure.turn, name="turn"),
     path("jobs/<int:pk>/cause/", cause.cause, name="cause"),
     path("jobs/<int:pk>/road-test/", cause.road_test, name="road-test"),

@@ -171,6 +171,15 @@ def speak_all(form: forms.BaseForm, unit: Unit) -> None:
             field.speak(unit)
 
 
+def keep_untouched(form: forms.BaseForm, data: dict[str, Any]) -> None:
+    """Leave a stored figure that is shown rounded, and was left alone, as it is stored."""
+    for name, field in form.fields.items():
+        stored = form.initial.get(name)
+        if isinstance(field, (LengthField, NumberField)) and stored is not None and name in data:
+            untouched = form.data.get(form.add_prefix(name)) == field.prepare_value(stored)
+            data[name] = stored if untouched else data[name]
+
+
 class SeatsField(forms.TypedChoiceField):
     """How a rotor goes on its hub: on every stud (None), or only at the indices that a screw or pin allows."""
 

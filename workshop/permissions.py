@@ -13,6 +13,7 @@ class Deed(StrEnum):
 
     READ_JOBS = "read_jobs"
     MEASURE = "measure"  # type readings, confirm a set-up
+    LIFT_STOP = "lift_stop"  # take back a finding that keeps a vehicle off the road
     OPEN_JOB = "open_job"
     EDIT_JOB = "edit_job"  # words, odometer, who has it
     SET_LIMITS = "set_limits"
@@ -28,6 +29,7 @@ _TRAINED: Final = frozenset({User.Role.TECHNICIAN, User.Role.LEAD})
 ROLES: Final[dict[Deed, frozenset[str]]] = {
     Deed.READ_JOBS: _EVERYONE,
     Deed.MEASURE: _EVERYONE,
+    Deed.LIFT_STOP: _TRAINED,
     Deed.OPEN_JOB: _TRAINED,
     Deed.EDIT_JOB: _TRAINED,
     Deed.SET_LIMITS: _TRAINED,

@@ -144,6 +144,9 @@ class HighSpot:
     nuts_torqued: bool = True
 
 
+UNMEASURED_LIP_MM: Final = 0.75  # a lip that was not measured is anywhere from 0 to twice this; our estimate
+
+
 @dataclass(frozen=True, slots=True)
 class OverLips:
     """Lip heights of a rotor that was measured with a plain caliper over its lips (mm, even bound each)."""
@@ -151,6 +154,19 @@ class OverLips:
     outboard_mm: float
     inboard_mm: float
     within_mm: float = 0.05
+
+    @classmethod
+    def measured(cls, outboard_mm: float | None, inboard_mm: float | None, *, within_mm: float) -> "OverLips":
+        """Return the lips as far as they were measured: one that was not may have any height a worn disc's has."""
+        if outboard_mm is not None and inboard_mm is not None:
+            return cls(outboard_mm, inboard_mm, within_mm)
+        out, inn = (UNMEASURED_LIP_MM if lip is None else lip for lip in (outboard_mm, inboard_mm))
+        return cls(out, inn, UNMEASURED_LIP_MM)
+
+    @property
+    def is_measured(self) -> bool:
+        """Whether the heights are closer than a lip nobody measured."""
+        return self.within_mm < UNMEASURED_LIP_MM
 
 
 @dataclass(frozen=True, slots=True, eq=False)

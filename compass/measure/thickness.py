@@ -71,6 +71,8 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
         flags.append("micrometer_too_coarse")
     if measured.stations_deg.size < MIN_STATIONS:
         flags.append("too_few_stations")
+    if measured.over_lips is not None and not measured.over_lips.is_measured:
+        flags.append("lips_not_measured")
 
     lows, ranges, curves = [], [], []
     noise = 0.0

@@ -81,6 +81,10 @@ FLAGS: Final[dict[str, str]] = {
     "turns_disagree": _N("The turns do not repeat: check the bearing and the nuts before you believe the disc."),
     "lone_jump": _N("One reading jumps at {at}°: rust, a slot or a hole. Clean the spot and read it again."),
     "dial_too_coarse": _N("This dial's graduation is over a quarter of the limit: take a finer one."),
+    "lips_not_measured": _N(
+        "A plain caliper rests on the lips: measure both lips (Look), or take one with tips; "
+        "until then the thinnest place is not known any closer."
+    ),
     "micrometer_too_coarse": _N("This micrometer's graduation is over a quarter of the limit: take a finer one."),
     "too_few_stations": _N("At least four stations are needed; one or two a stud are better."),
     "tip_too_far_in": _N("The tip stood too far in: move it out to the measuring radius and sweep again."),

@@ -19,7 +19,7 @@ from jobs.models import Job
 from jobs.writing import JobClosedError
 from workshop.models import POSITION_NAMES
 from workshop.permissions import Deed, require
-from workshop.posting import posted_from
+from workshop.posting import counts_once, posted_from
 
 
 @require_GET
@@ -37,6 +37,7 @@ def choose(request: HttpRequest, pk: int, axle: str) -> HttpResponse:
 
 
 @posted_from("jobs:choose", "pk", "axle")
+@counts_once
 def decide_axle(request: HttpRequest, pk: int, axle: str) -> HttpResponse:
     """Record the decision, or say what stands against it; nothing typed is lost."""
     require(request.user, Deed.CHOOSE)

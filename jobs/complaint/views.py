@@ -17,7 +17,7 @@ from jobs.models import Booking, Job
 from jobs.writing import JobClosedError
 from workshop.addresses import address
 from workshop.permissions import Deed, require
-from workshop.posting import posted_from
+from workshop.posting import counts_once, posted_from
 
 
 @require_http_methods(["GET", "POST"])
@@ -64,6 +64,7 @@ def story(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @posted_from("jobs:complaint", "pk")
+@counts_once
 def book(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a place; where another job stands there then, say so and keep what was typed."""
     require(request.user, Deed.EDIT_JOB)

@@ -33,7 +33,7 @@ from jobs.writing import JobClosedError
 from workshop.addresses import address
 from workshop.models import Lathe
 from workshop.permissions import Deed, require
-from workshop.posting import posted_from
+from workshop.posting import counts_once, posted_from
 from workshop.words import unreadable
 
 
@@ -116,6 +116,7 @@ def _cut_page(
 
 
 @posted_from("jobs:turn-rotor", "pk", "position")
+@counts_once
 def fit(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Take the decided plate from the stock and put it on the vehicle's record."""
     require(request.user, Deed.CHOOSE)

@@ -15,6 +15,7 @@ from jobs.floor.strips import strips
 from jobs.models import Job
 from workshop.models import Vehicle
 from workshop.permissions import Deed, require
+from workshop.posting import counts_once
 from workshop.vehicles import add_vehicle
 
 PAGE = 12
@@ -46,6 +47,7 @@ def floor(request: HttpRequest) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def new_job(request: HttpRequest) -> HttpResponse:
     """Open a job."""
     require(request.user, Deed.OPEN_JOB)

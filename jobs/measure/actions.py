@@ -12,8 +12,8 @@ from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, from_mm
 from compass.measure.dial import read_dial
 from jobs.adapters import moved_mm
-from jobs.judging import Judged, JudgedJob, refresh
-from jobs.models import Corner, Job, Look, QuickReading, Sweep, Tape
+from jobs.judging import Judged, refresh
+from jobs.models import Corner, Job, QuickReading, Sweep, Tape, ThicknessRound
 from jobs.writing import open_job_of, open_job_row, save
 from workshop.adapters import dial_of
 from workshop.models import User
@@ -46,22 +46,6 @@ def withdraw_quick(user: User, quick: QuickReading, *, withdrawn: bool) -> None:
     quick._history_user = user
     quick.save()
     refresh(job)
-
-
-@transaction.atomic
-def keep_look(
-    user: User, corner: Corner, *, typed: dict[str, str], findings: list[str], unit: Unit
-) -> tuple[Job, JudgedJob]:
-    """Keep what was typed and seen beside the disc, readable or not, and judge the corner anew."""
-    require(user, Deed.MEASURE)
-    job = open_job_row(user, corner.job_id)
-    look = Look.of(user).select_for_update().filter(corner=corner).first() or Look(corner=corner)
-    fresh = (typed, sorted(findings), unit.value)
-    if fresh != (look.typed, look.findings, look.unit):
-        look.typed, look.findings, look.unit = fresh
-        look._history_user = user
-        look.save()
-    return job, refresh(job)
 
 
 MAX_CLIENT = 40
@@ -182,10 +166,56 @@ def undo(user: User, tape: Tape) -> Typed:
     before = past.filter(typed__len=tape.slots).exclude(typed=tape.typed).first()
     if before is None:
         raise NothingToUndoError
-    tape.typed, tape.readings_mm = before.typed, before.readings_mm
+    tape.typed = before.typed
+    same_reading = all(getattr(before, n) == getattr(tape, n) for n in ("graduation_mm", "entry_unit", "instrument_id"))
+    # A set-up that was corrected since stands: what is brought back is read by it.
+    tape.readings_mm = before.readings_mm if same_reading else [read_slot(tape, text)[0] for text in tape.typed]
     tape.marks, tape.undo_cursor = {}, before.history_id
     save(user, tape, reason="undo")
     return _typed(job, tape)
+
+
+@transaction.atomic
+def strike_tape(user: User, tape: Tape, *, struck: bool) -> None:
+    """Strike a whole sweep or round out, or let it count again; its readings stay on the record."""
+    require(user, Deed.MEASURE)
+    job, row = _locked(user, tape)
+    if row.struck != struck:
+        row.struck = struck
+        save(user, row, reason="struck out" if struck else "counts again")
+        refresh(job)
+
+
+@transaction.atomic
+def correct_set_up(user: User, tape: Tape, **set_up: Any) -> None:
+    """Put a tape's set-up right: what was typed stays, everything is worked out of it anew."""
+    require(user, Deed.MEASURE)
+    job, row = _locked(user, tape)
+    reads = ("graduation_mm", "entry_unit", "instrument_id")
+    before = [getattr(row, name) for name in reads]
+    for name, value in set_up.items():
+        setattr(row, name, value)
+    if [getattr(row, name) for name in reads] != before:
+        row.readings_mm = [read_slot(row, text)[0] for text in row.typed]
+    row.undo_cursor = None
+    save(user, row, reason="set-up corrected")
+    refresh(job)
+
+
+@transaction.atomic
+def another_round(user: User, measured: ThicknessRound, **micrometer: Any) -> ThicknessRound:
+    """Lay out another thickness round at the same places, with this micrometer; an unread one is used first."""
+    require(user, Deed.MEASURE)
+    _job, row = _locked(user, measured)
+    empty = next((r for r in row.corner.rounds.all() if r.is_empty and not r.struck), None)
+    fresh = empty or ThicknessRound(corner=row.corner, created_by=user)
+    for name in ("confirmed", "index_deg", "stations_deg", "radii_mm", "lips_within_mm"):
+        setattr(fresh, name, getattr(row, name))
+    fresh.typed, fresh.readings_mm = [""] * row.slots, [None] * row.slots
+    for name, value in micrometer.items():
+        setattr(fresh, name, value)
+    save(user, fresh, reason="set-up")
+    return fresh
 
 
 def entry_text(tape: Tape, length_mm: float) -> str:

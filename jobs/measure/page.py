@@ -1,5 +1,6 @@
 """What the workbench page shows. Reads only."""
 
+from collections.abc import Mapping
 from typing import Any, Final
 
 from django.utils.translation import gettext as _
@@ -14,11 +15,15 @@ from jobs.frame import corner_links, job_context
 from jobs.judging import Judged, judge
 from jobs.look_fields import FIELDS, read_look, unit_of_field
 from jobs.measure.forms import QuickForm
+from jobs.measure.looking import STOPPING, LiftRefusedError
 from jobs.measure.workbench import build
-from jobs.models import Corner, Job, Sweep, Tape
+from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.next_act import next_act
+from jobs.prepare.forms import MICROMETERS, AnotherRoundForm
+from jobs.prepare.page import code_of
 from workshop.addresses import address
 from workshop.models import User
+from workshop.permissions import Deed, may
 from workshop.words import unreadable
 
 BESIDE: Final = {"quick": gettext_lazy("Quick"), "look": gettext_lazy("Look")}
@@ -45,6 +50,12 @@ def corner_context(
         "surface": _(SURFACES[tape.surface]) if isinstance(tape, Sweep) else "",
         "tape_query": _tape_query(tape, beside),
         "tabs": tabs,
+        "again": AnotherRoundForm(
+            user=user, unit=user.unit, radii=len(tape.radii_mm), initial={"micrometer": code_of(tape, MICROMETERS)}
+        )
+        if isinstance(tape, ThicknessRound) and not tape.is_empty
+        else None,
+        "locked": job.is_closed or bool(tape.pk and tape.struck),
         "tape_name": " · ".join(str(part) for part in (corner, here) if part),
         "first_free": first_free,
         "columns": min(len(tape.stations_deg), 12),
@@ -66,13 +77,19 @@ def quick_context(corner: Corner, judged: Judged, *, form: QuickForm | None = No
     return {"quick_form": form or QuickForm(studs=studs), "quick_readings": readings}
 
 
-def look_context(user: User, corner: Corner) -> dict[str, Any]:
-    """Return the fields of what is measured and seen beside the disc, each with its error."""
+def look_context(
+    user: User, corner: Corner, *, conflicts: Mapping[str, str] | None = None, lifting: LiftRefusedError | None = None
+) -> dict[str, Any]:
+    """Return the fields of what is measured and seen beside the disc, each with its error, and what stands against."""
     look = look_of(corner)
     unit = Unit(look.unit) if look is not None else user.unit
     typed = look.typed if look is not None else {}
-    errors = read_look(typed, unit).errors
+    errors = {name: unreadable(error) for name, error in read_look(typed, unit).errors.items()}
+    for name, theirs in (conflicts or {}).items():
+        words = _("Meanwhile somebody typed “%(theirs)s” here: it stands. Type yours again to put it in its place.")
+        errors[name] = words % {"theirs": theirs}
     features = corner.limits.features if corner.limits is not None else []
+    seen = look.findings if look is not None else []
     return {
         "look_fields": [
             {
@@ -80,15 +97,23 @@ def look_context(user: User, corner: Corner) -> dict[str, Any]:
                 "label": f"{field.label} ({unit_of_field(field, unit).value})",
                 "text": typed.get(field.name, ""),
                 "several": field.several,
-                "error": unreadable(errors[field.name]) if field.name in errors else "",
+                "error": errors.get(field.name, ""),
             }
             for field in FIELDS
             if not field.feature or field.feature in features
         ],
         "findings": [
-            {"code": code, "name": _(name), "seen": look is not None and code in look.findings}
+            {
+                "code": code,
+                "name": _(name),
+                "seen": code in seen,
+                # A stop that somebody found is lifted only by who may: shown before anybody tries.
+                "held": code in seen and code in STOPPING and not may(user, Deed.LIFT_STOP),
+            }
             for code, name in SEEN.items()
         ],
+        "was_findings": " ".join(seen),
+        "lifting": {"code": lifting.finding, "name": _(SEEN[lifting.finding]), "may": lifting.may} if lifting else None,
     }
 
 
@@ -112,10 +137,12 @@ def _choose_tape(name: str, judged: Judged) -> Tape:
     for tape in (*sweeps, *rounds):
         if name == f"{tape.kind[0]}{tape.pk}":
             return tape
-    if name == "thickness" and rounds:
-        return rounds[-1]
-    if sweeps or rounds:
-        return sweeps[-1] if sweeps else rounds[-1]
+    counting = [r for r in rounds if not r.struck]
+    if name == "thickness" and counting:
+        return counting[-1]
+    for tapes in ([s for s in sweeps if not s.struck], counting, sweeps, rounds):
+        if tapes:
+            return tapes[-1]
     # Nothing but quick readings or a look: the rose still needs its stations.
     stations = [float(angle) for angle in equal_stations_deg(max(2 * judged.record.spec.studs, 8))]
     spec = judged.record.spec
@@ -134,6 +161,11 @@ def _tape_query(tape: Tape, beside: str) -> str:
     return f"?tape={beside or f'{tape.kind[0]}{tape.pk}'}"
 
 
+def _is_ready(sweep: Sweep) -> bool:
+    """Whether the joint was clean and the nuts torqued when the sweep was taken; a bare hub has no nuts."""
+    return sweep.cleaned and (sweep.nuts_torqued or sweep.surface in ("hub_face", "arbor"))
+
+
 def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> list[dict[str, Any]]:
     url = address("jobs:measure", job.pk, corner.position)
     tabs: list[dict[str, Any]] = []
@@ -141,19 +173,29 @@ def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> 
     seen: dict[tuple[Any, ...], int] = {}
     names = {"rotor_outboard": _("Runout"), "rotor_inboard": _("Inboard"), "hub_face": _("Hub"), "arbor": _("Arbor")}
     for sweep in judged.sweeps:
-        seen[sweep.set_up] = seen.get(sweep.set_up, 0) + 1
+        seen[sweep.set_up] = seen.get(sweep.set_up, 0) + (not sweep.struck)
         turned = round(sweep.index_deg * studs / 360)
         name = names[sweep.surface]
         if turned:
             name = _("%(name)s +%(n)s") % {"name": name, "n": turned}
-        if not (sweep.cleaned and (sweep.nuts_torqued or sweep.surface in ("hub_face", "arbor"))):
-            name = _("%(name)s, before") % {"name": name}
+        if not _is_ready(sweep):
+            put_right = any(_is_ready(s) and s.pk > sweep.pk and s.surface == sweep.surface for s in judged.sweeps)
+            if put_right:
+                name = _("%(name)s, before") % {"name": name}
+            else:
+                state = _("not torqued") if sweep.cleaned else _("not cleaned")
+                name = _("%(name)s, %(state)s") % {"name": name, "state": state}
         if seen[sweep.set_up] > 1:
             name = _("%(name)s, turn %(n)s") % {"name": name, "n": seen[sweep.set_up]}
-        tabs.append({"name": name, "url": f"{url}?tape=s{sweep.pk}", "here": sweep is tape and not beside})
+        here = sweep is tape and not beside
+        tabs.append({"name": name, "url": f"{url}?tape=s{sweep.pk}", "here": here, "struck": sweep.struck})
+    counting = [r for r in judged.rounds if not r.struck and not r.is_empty]
     for measured in judged.rounds:
         here = measured is tape and not beside
-        tabs.append({"name": _("Thickness"), "url": f"{url}?tape=t{measured.pk}", "here": here})
+        name = _("Thickness")
+        if counting and measured in counting[:-1]:
+            name = _("%(name)s, earlier") % {"name": name}
+        tabs.append({"name": name, "url": f"{url}?tape=t{measured.pk}", "here": here, "struck": measured.struck})
     for code, name in BESIDE.items():
         tabs.append({"name": str(name), "url": f"{url}?tape={code}", "here": code == beside})
     return tabs

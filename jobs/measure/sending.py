@@ -32,14 +32,14 @@ _KINDS: dict[str, type[Tape]] = {"sweep": Sweep, "thickness": ThicknessRound}
 
 def page_of_tape(request: HttpRequest, pk: int, kind: str = "sweep") -> str:
     """Return the address of the page a tape stands on."""
-    tape = get_object_or_404(_named(kind, pk).__class__.of(request.user).select_related("corner"), pk=pk)
+    tape = get_object_or_404(named_tape(kind, pk).__class__.of(request.user).select_related("corner"), pk=pk)
     return f"{address('jobs:measure', tape.corner.job_id, tape.corner.position)}?tape={tape.kind[0]}{pk}"
 
 
 @posted_from(page_of_tape)
 def readings(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Store edits of one tape and redraw; each is answered by its name."""
-    tape = _named(kind, pk)
+    tape = named_tape(kind, pk)
     entries = _entries(request.POST.get("edits", ""))
     if entries is None:
         return JsonResponse({"why": _("This reading does not fit this tape. Reload the page.")}, status=400)
@@ -75,7 +75,7 @@ def undo(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 @posted_from(page_of_tape)
 def plain(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Store a whole tape from a form without scripts: only what was changed in it is written."""
-    tape = get_object_or_404(_named(kind, pk).__class__.of(request.user), pk=pk)
+    tape = get_object_or_404(named_tape(kind, pk).__class__.of(request.user), pk=pk)
     sent = request.POST
     entries = [
         actions.Entry(slot, sent[f"slot-{slot}"][:40], "plain form", 0, sent.get(f"was-{slot}", ""), final=True)
@@ -110,7 +110,7 @@ def _entries(text: str) -> list[actions.Entry] | None:
 
 
 def _whole_tape(request: HttpRequest, kind: str, pk: int, act: Callable[[Any, Tape], actions.Typed]) -> HttpResponse:
-    tape = _named(kind, pk)
+    tape = named_tape(kind, pk)
     try:
         typed = act(request.user, tape)
     except Job.DoesNotExist as error:
@@ -122,7 +122,7 @@ def _whole_tape(request: HttpRequest, kind: str, pk: int, act: Callable[[Any, Ta
     return _answer(request, typed.tape, typed=typed)
 
 
-def _named(kind: str, pk: int) -> Tape:
+def named_tape(kind: str, pk: int) -> Tape:
     """Name a tape; its row is read under the lock."""
     if kind not in _KINDS:
         raise Http404

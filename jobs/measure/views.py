@@ -1,5 +1,7 @@
 """The workbench of a corner, quick readings, what is looked at beside the disc."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -13,20 +15,22 @@ from jobs.frame import corner_of
 from jobs.look_fields import FIELDS
 from jobs.measure import actions
 from jobs.measure.forms import QuickForm
-from jobs.measure.page import corner_context
+from jobs.measure.looking import LiftRefusedError, write_look
+from jobs.measure.page import corner_context, look_context
 from jobs.measure.sending import page_of_tape
-from jobs.models import Job, QuickReading, Sweep
+from jobs.models import Corner, Job, QuickReading, Sweep
 from jobs.prepare.actions import add_turn
 from jobs.writing import JobClosedError
 from workshop.addresses import address
 from workshop.permissions import Deed, require
-from workshop.posting import posted_from
+from workshop.posting import counts_once, posted_from
 from workshop.words import unreadable
 
 _MOST = 120  # characters of a field
 
 
 @posted_from(page_of_tape)
+@counts_once
 def turn(request: HttpRequest, pk: int) -> HttpResponse:
     """Lay out another turn under the same conditions."""
     sweep = get_object_or_404(Sweep.of(request.user).select_related("corner__job"), pk=pk)
@@ -53,12 +57,13 @@ def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
 
 
 @posted_from("jobs:measure", "pk", "position", query="?tape=quick")
+@counts_once
 def quick(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Take a quick reading with the set-up that was laid out last."""
     require(request.user, Deed.MEASURE)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
-    last = corner.sweeps.last()
+    last = corner.sweeps.filter(struck=False).last()
     if corner.limits is None or last is None:
         return redirect("jobs:prepare", pk, position)
     form = QuickForm(request.POST, studs=corner.limits.studs)
@@ -99,27 +104,52 @@ def strike(request: HttpRequest, pk: int) -> HttpResponse:
 
 @posted_from("jobs:measure", "pk", "position", query="?tape=look")
 def look(request: HttpRequest, pk: int, position: str) -> HttpResponse:
-    """Keep what was typed and ticked, field by field as it changes, and redraw."""
+    """Keep what was typed and ticked since this page was drawn, and redraw; what was left alone is not written."""
     require(request.user, Deed.MEASURE)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
-    texts = {field.name: request.POST.get(field.name, "").strip()[:_MOST] for field in FIELDS}
-    findings = [code for code in request.POST.getlist("findings") if code in SEEN]
-    unit = request.user.unit
+    back = redirect(address("jobs:measure", pk, position) + "?tape=look")
     try:
-        fresh, judged = actions.keep_look(
-            request.user,
-            corner,
-            typed={name: text for name, text in texts.items() if text},
-            findings=findings,
-            unit=Unit.MM if unit is Unit.MM else Unit.THOU,
-        )
+        written = write_look(request.user, corner, **_of_look(request))
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))
-        return redirect(address("jobs:measure", pk, position) + "?tape=look")
+        return back
+    except LiftRefusedError as refusal:
+        return _look_page(request, job, corner, lifting=refusal)
+    fresh = corner_of(written.job, position)
     if not request.htmx:
-        return redirect(address("jobs:measure", pk, position) + "?tape=look")
-    corner = corner_of(fresh, position)
-    context = corner_context(request.user, fresh, corner, tape_name="look", judged=judged.corners[position])
+        return _look_page(request, written.job, fresh, conflicts=written.conflicts) if written.conflicts else back
+    context = corner_context(
+        request.user, written.job, fresh, tape_name="look", judged=written.judged.corners[position]
+    )
+    context |= look_context(request.user, fresh, conflicts=written.conflicts)
     wrong = any(field["error"] for field in context["look_fields"])
     return render(request, "jobs/measure/_look_live.html", context, status=422 if wrong else 200)
+
+
+def _of_look(request: HttpRequest) -> dict[str, Any]:
+    """Return what a page changes: each figure beside what stood there, each finding that was ticked or unticked."""
+    sent, unit = request.POST, request.user.unit
+    names = [field.name for field in FIELDS if field.name in sent]
+    figures = {name: (sent.get(f"was-{name}", ""), sent[name].strip()[:_MOST]) for name in names}
+    before, now = sent.get("was-findings", "").split(), sent.getlist("findings")
+    changed = {code: code in now for code in SEEN if (code in now) != (code in before)}
+    if sent.get("lift") in SEEN:  # the answer to why a stop is lifted
+        changed[sent["lift"]] = False
+    return {
+        "figures": {name: edit for name, edit in figures.items() if edit[0] != edit[1]},
+        "seen": changed,
+        "unit": Unit.MM if unit is Unit.MM else Unit.THOU,
+        "reason": sent.get("reason", ""),
+    }
+
+
+def _look_page(request: HttpRequest, job: Job, corner: Corner, **more: Any) -> HttpResponse:
+    """Draw the look with what stands against the write: whole, or the form alone where a script asked."""
+    context = corner_context(request.user, job, corner, tape_name="look")
+    context |= look_context(request.user, corner, **more)
+    if not request.htmx:
+        return render(request, "jobs/measure/measure.html", context, status=422)
+    answer = render(request, "jobs/measure/_look.html", context, status=422)
+    answer["HX-Retarget"], answer["HX-Reswap"] = "#look", "outerHTML"
+    return answer

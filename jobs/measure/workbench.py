@@ -156,8 +156,8 @@ def build(
 
 def _turns(tape: Tape, sweeps: list[Sweep]) -> list[Sweep]:
     """Return the turns the drawing shows: those of the open set-up, or of the last one when miking."""
-    shown = tape if isinstance(tape, Sweep) else (sweeps[-1] if sweeps else None)
-    return [] if shown is None else [s for s in sweeps if s.set_up == shown.set_up]
+    shown = tape if isinstance(tape, Sweep) else next((s for s in reversed(sweeps) if not s.struck), None)
+    return [] if shown is None else [s for s in sweeps if s.set_up == shown.set_up and s.struck == shown.struck]
 
 
 def _result_of(turns: list[Sweep], sweeps: list[Sweep], verdict: CornerVerdict, spec: Any) -> SweepResult | None:

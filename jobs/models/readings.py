@@ -39,6 +39,7 @@ class Tape(Behind, models.Model):
     readings_mm = ArrayField(models.FloatField(null=True))
     marks = models.JSONField(default=dict, blank=True)  # slot → who wrote it last: {"c": client, "n": edit number}
     undo_cursor = models.BigIntegerField(null=True, blank=True)  # history row that is shown while undoing
+    struck = models.BooleanField(default=False)  # a wrong one is struck out, not wiped out
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
 
@@ -62,7 +63,7 @@ class Tape(Behind, models.Model):
     @property
     def stations_to_go(self) -> int:
         """How many stations have no usable reading yet; the way back is not counted."""
-        return sum(z is None for z in self.readings_mm[: len(self.stations_deg)])
+        return 0 if self.struck else sum(z is None for z in self.readings_mm[: len(self.stations_deg)])
 
     @property
     def is_empty(self) -> bool:

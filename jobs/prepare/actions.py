@@ -34,7 +34,7 @@ def start_sweep(user: User, corner: Corner, *, stations: int, **set_up: Any) -> 
     index_deg = set_up.get("index_deg", 0.0)
     surface = set_up.get("surface", Surface.ROTOR_OUTBOARD.value)
     laid_out = corner.sweeps.filter(index_deg=index_deg, surface=surface)
-    sweep = next((s for s in laid_out if s.is_empty), None) or Sweep(corner=corner, created_by=user)
+    sweep = next((s for s in laid_out if s.is_empty and not s.struck), None) or Sweep(corner=corner, created_by=user)
     for name, value in set_up.items():
         setattr(sweep, name, value)
     sweep.stations_deg = angles
@@ -56,7 +56,7 @@ def start_round(
     """Lay out an empty thickness round at one to three radii; an empty one is set up anew, one with readings kept."""
     require(user, Deed.MEASURE)
     open_job_row(user, corner.job_id)
-    last = corner.rounds.last()
+    last = corner.rounds.filter(struck=False).last()
     measured = last if last is not None and last.is_empty else ThicknessRound(corner=corner, created_by=user)
     for name, value in set_up.items():
         setattr(measured, name, value)
@@ -73,7 +73,7 @@ def add_turn(user: User, sweep: Sweep) -> Sweep:
     require(user, Deed.MEASURE)
     open_job_row(user, sweep.corner.job_id)
     for other in sweep.corner.sweeps.all():
-        if other.set_up == sweep.set_up and other.is_empty:
+        if other.set_up == sweep.set_up and other.is_empty and not other.struck:
             return other
     turn = Sweep(
         corner=sweep.corner,

@@ -1,7 +1,7 @@
 """Forms of the Prepare leg."""
 
 import re
-from typing import Any, Final
+from typing import Any, ClassVar, Final
 
 from django import forms
 from django.utils import timezone
@@ -10,8 +10,8 @@ from django.utils.translation import gettext_lazy as _
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import MM_PER_INCH, Unit, parse_length
 from compass.words.codes import SURFACES
-from jobs.models import Tape
-from workshop.fields import LengthField, NumberField
+from jobs.models import Tape, ThicknessRound
+from workshop.fields import LengthField, NumberField, keep_untouched
 from workshop.models import Instrument, User
 from workshop.words import unreadable
 
@@ -152,6 +152,13 @@ class SetUpForm(forms.Form):
             **self._instrument("micrometer", MICROMETERS),
         }
 
+    def changes_micrometer(self, measured: ThicknessRound) -> bool:
+        """Whether another micrometer was chosen than the one a round was taken with."""
+        chosen = self._instrument("micrometer", MICROMETERS)
+        return (chosen["instrument"] or None) != measured.instrument or (
+            chosen["instrument"] is None and abs(chosen["graduation_mm"] - measured.graduation_mm) > 1e-9
+        )
+
     def _micrometer_reads_in(self) -> str:
         code = self.cleaned_data["micrometer"]
         own = self.instruments.get(code)
@@ -160,16 +167,77 @@ class SetUpForm(forms.Form):
 
     def _index_deg(self, studs: int) -> float:
         data = self.cleaned_data
-        on_hub = data["surface"] in ("rotor_outboard", "rotor_inboard", "quick")
+        on_hub = data.get("surface", "rotor_outboard") in ("rotor_outboard", "rotor_inboard", "quick")
         return 360.0 * ((data["turned"] or 0) % studs) / studs if on_hub else 0.0
 
     def _instrument(self, field: str, others: dict[str, tuple[Any, float]]) -> dict[str, Any]:
         code = self.cleaned_data[field]
         own = self.instruments.get(code)
         if own is None:
-            return {"instrument": None, "graduation_mm": others[code][1]}
+            return {"instrument": None, "graduation_mm": others[code][1], "instrument_error_mm": 0.0}
         return {
             "instrument": own,
             "graduation_mm": own.graduation_mm,
             "instrument_error_mm": own.error_limit_mm,
         }
+
+
+class SweepSetUpForm(SetUpForm):
+    """The set-up of a sweep that was read already, put right: all but how many stations it has."""
+
+    KEPT: ClassVar = ("surface", "cleaned", "nuts_torqued", "dial", "read_to", "entry_unit", "radius_mm", "turned")
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name in [name for name in self.fields if name not in self.KEPT]:
+            del self.fields[name]
+        if "surface" in self.fields:
+            self.fields["surface"].choices = [choice for choice in SURFACE_CHOICES if choice[0] != "quick"]
+
+    def clean(self) -> dict[str, Any]:
+        """Leave alone what was only shown rounded."""
+        data = super().clean() or {}
+        keep_untouched(self, data)
+        return data
+
+    def set_up(self, studs: int) -> dict[str, Any]:
+        """Return what is to be put right, as fields of a row."""
+        data = self.cleaned_data
+        return {
+            **{name: data[name] for name in ("surface", "cleaned", "nuts_torqued", "entry_unit", "radius_mm")},
+            "read_to": float(data["read_to"]),
+            "index_deg": self._index_deg(studs),
+            **self._instrument("dial", DIALS),
+        }
+
+
+class RoundSetUpForm(SweepSetUpForm):
+    """The set-up of a thickness round that was read already, put right: all but how many places it has."""
+
+    KEPT: ClassVar = ("micrometer", "micrometer_unit", "radii", "turned")
+
+    def __init__(self, *args: Any, radii: int, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.count = radii
+
+    def clean_radii(self) -> list[float]:
+        """Ask for as many radii as were miked."""
+        radii = super().clean_radii()
+        if len(radii) != self.count:
+            raise forms.ValidationError(_("%(n)s radii were miked: type as many.") % {"n": self.count})
+        return radii
+
+    def set_up(self, studs: int) -> dict[str, Any]:
+        """Return what is to be put right, as fields of a row."""
+        return {**self.micrometer(), "radii_mm": self.cleaned_data["radii"], "index_deg": self._index_deg(studs)}
+
+    def micrometer(self) -> dict[str, Any]:
+        """Return the instrument chosen, as fields of a row."""
+        unit = self.cleaned_data.get("micrometer_unit") or self._micrometer_reads_in()
+        return {"entry_unit": unit, **self._instrument("micrometer", MICROMETERS)}
+
+
+class AnotherRoundForm(RoundSetUpForm):
+    """Another round at the same places: only the micrometer is asked."""
+
+    KEPT: ClassVar = ("micrometer",)

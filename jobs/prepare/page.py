@@ -7,7 +7,8 @@ from django.utils.translation import gettext as _
 
 from compass.do.star_order import star_order
 from drawing.star import draw_star
-from jobs.models import Corner
+from jobs.models import Corner, Sweep, Tape, ThicknessRound
+from jobs.prepare.forms import DIALS, MICROMETERS
 from workshop.models import Instrument, User, Vehicle
 
 
@@ -34,12 +35,33 @@ def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict
     }
     instruments = {i.kind: f"i{i.pk}" for i in reversed(Instrument.of(user).filter(retired=False))}
     initial |= {"dial": instruments.get("dial", "mm10"), "micrometer": instruments.get("micrometer", "mm1")}
-    last = corner.sweeps.last()
+    last = last_of(corner, Sweep)
     if last is not None:
         initial |= {"read_to": f"{last.read_to:g}", "entry_unit": last.entry_unit}
-        if last.instrument_id:
-            initial["dial"] = f"i{last.instrument_id}"
+        initial["dial"] = code_of(last, DIALS) or initial["dial"]
+        initial |= {"stations": len(last.stations_deg)} if last.corner_id == corner.pk else {}
+        if last.corner_id != corner.pk:
+            # The same lift: what was confirmed of all corners at once holds here too, what was done at a hub does not.
+            initial["lifted"] = "lifted" in last.confirmed
+    miked = last_of(corner, ThicknessRound)
+    if miked is not None:
+        initial |= {"micrometer": code_of(miked, MICROMETERS) or initial["micrometer"]}
+        initial |= {"micrometer_unit": miked.entry_unit}
     return initial
+
+
+def last_of(corner: Corner, model: type[Any]) -> Any:
+    """Return the last tape of this corner that counts, else of another corner of the same job; None without any."""
+    rows = model.objects.filter(corner__job_id=corner.job_id, struck=False).order_by("-pk")[:40]
+    tapes = list(rows)
+    return next((tape for tape in tapes if tape.corner_id == corner.pk), tapes[0] if tapes else None)
+
+
+def code_of(tape: Tape, others: Mapping[str, tuple[Any, float]]) -> str:
+    """Return the choice that stands for the instrument a tape was taken with; empty where none does."""
+    if tape.instrument_id:
+        return f"i{tape.instrument_id}"
+    return next((code for code, (_name, mm) in others.items() if abs(mm - tape.graduation_mm) < 1e-9), "")
 
 
 def star_context(corner: Corner) -> dict[str, Any]:

@@ -55,8 +55,9 @@ def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, se
         corner.refresh_from_db()
     studs = spec_of(in_force).studs
     sweep = actions.start_sweep(user, corner, **set_up.sweep_set_up(studs))
-    radii = set_up.cleaned_data["radii"]
-    if radii or not any(not r.is_empty for r in corner.rounds.all()):
+    read = [r for r in corner.rounds.all() if not r.is_empty and not r.struck]
+    # Another micrometer, or radii, were asked for: that is another round.
+    if not read or set_up.cleaned_data["radii"] or set_up.changes_micrometer(read[-1]):
         actions.start_round(user, corner, **set_up.round_set_up(studs))
     url = address("jobs:measure", corner.job_id, corner.position)
     return redirect(f"{url}?tape=quick" if set_up.quick else f"{url}?tape=s{sweep.pk}")

@@ -8,10 +8,11 @@ from django.utils.translation import gettext as _
 from jobs.models import Job
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.writing import JobClosedError
-from workshop.posting import posted_from
+from workshop.posting import counts_once, posted_from
 
 
 @posted_from("jobs:complaint", "pk")
+@counts_once
 def close(request: HttpRequest, pk: int) -> HttpResponse:
     """Close a job, with a reason where it is not proven."""
     job = get_object_or_404(Job, pk=pk)

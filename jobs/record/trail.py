@@ -1,55 +1,162 @@
-"""Reading the audit trail of a job: who changed what, newest first."""
+"""Reading the audit trail of a job: who changed what, in words, newest first."""
 
-from typing import Any
+from collections.abc import Iterable, Iterator
+from typing import Any, Final
 
+from django.utils import timezone
+from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
-from compass.words.codes import REMEDIES
-from jobs.models import CutPass, Job, Sweep, ThicknessRound
+from compass.words.codes import CAUSES, REMEDIES, SEEN
+from compass.words.places import place_text
+from jobs.look_fields import FIELDS
+from jobs.models import Booking, CutPass, FittedPlate, Job, Look, QuickReading, Sweep, ThicknessRound
+from workshop.models import POSITION_NAMES, User
+from workshop.words import distance_text
+
+MOST: Final = 200
+_FIGURES: Final = {field.name: field.label for field in FIELDS}
 
 
-def changes_of(job: Job, *, most: int = 200) -> list[dict[str, Any]]:
-    """Return who changed what on a job, newest first: the job itself, its sweeps and its rounds."""
-    changes: list[dict[str, Any]] = []
-    for row in job.history.select_related("history_user").order_by("-history_id")[:most]:
-        changes.append({"at": row.history_date, "who": row.history_user, "what": row.get_state_display(), "where": ""})
-    for model in (Sweep, ThicknessRound):
-        rows = model.history.filter(corner__job=job).select_related("history_user", "corner")
-        for row in rows.order_by("-history_id")[:most]:
-            changes.append(
-                {
-                    "at": row.history_date,
-                    "who": row.history_user,
-                    "what": _reason(row.history_change_reason or "", stations=len(row.stations_deg)),
-                    "where": row.corner,
-                    "kind": model.kind,
-                    "typed": " · ".join(text or "–" for text in row.typed),
-                }
-            )
-    for decision in job.decisions.select_related("decided_by").order_by("-pk")[:most]:
-        words = ", ".join(f"{p}: {_(REMEDIES[code])}" for p, code in decision.remedies.items() if code)
-        changes.append(
-            {
-                "at": decision.created_at,
-                "who": decision.decided_by,
-                "what": _("decided"),
-                "where": decision.axle,
-                "typed": f"{words} · {decision.reason}" if decision.reason else words,
-            }
-        )
-    for one in CutPass.history.filter(cut__corner__job=job).select_related("history_user", "cut__corner")[:most]:
-        changes.append(
-            {
-                "at": one.history_date,
-                "who": one.history_user,
-                "what": _("pass %(n)s struck out") % {"n": one.number}
-                if one.withdrawn
-                else _("pass %(n)s") % {"n": one.number},
-                "where": one.cut.corner,
-                "typed": one.typed,
-            }
-        )
+def changes_of(job: Job, *, user: User | None = None, most: int = MOST) -> list[dict[str, Any]]:
+    """Return who changed what on a job, newest first; distances as ``user`` reads them."""
+    reader = user or job.created_by
+    sources = (
+        _of_job(job, reader),
+        _of_tapes(job),
+        _of_looks(job),
+        _of_quick_readings(job),
+        _of_plates(job),
+        _of_bookings(job),
+        _of_decisions(job),
+        _of_passes(job),
+    )
+    changes = [change for source in sources for change in source]
     return sorted(changes, key=lambda change: change["at"], reverse=True)[:most]
+
+
+def _change(row: Any, what: str, *, where: Any = "", typed: str = "") -> dict[str, Any]:
+    return {"at": row.history_date, "who": row.history_user, "what": what, "where": where, "typed": typed}
+
+
+def _with_before(rows: Iterable[Any], key: str = "id") -> Iterator[tuple[Any, Any]]:
+    """Pair history rows, oldest first, with the row of the same object before."""
+    before: dict[Any, Any] = {}
+    for row in rows:
+        yield before.get(getattr(row, key)), row
+        before[getattr(row, key)] = row
+
+
+def _newest(rows: Any) -> list[Any]:
+    """Return the newest rows of a history, oldest first."""
+    return list(rows.select_related("history_user").order_by("-history_id")[:MOST])[::-1]
+
+
+def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
+    people = {user.pk: str(user) for user in User.of(reader)}
+    for before, row in _with_before(_newest(job.history.all())):
+        if before is None:
+            yield _change(row, _("opened") if row.history_type == "+" else _("changed"), typed=row.complaint)
+            continue
+        said: list[tuple[str, str]] = []
+        if row.state != before.state:
+            said.append((f"{before.get_state_display()} → {row.get_state_display()}", row.closing_reason))
+        if row.found_cause != before.found_cause:
+            cause = _(CAUSES[row.found_cause]) if row.found_cause in CAUSES else _("not known")
+            said.append((_("cause"), cause))
+        if row.complaint != before.complaint:
+            said.append((_("complaint"), row.complaint or "–"))
+        if row.odometer_km != before.odometer_km:
+            distances = (_distance(km, reader) for km in (before.odometer_km, row.odometer_km))
+            said.append((_("odometer"), " → ".join(distances)))
+        if row.assigned_to_id != before.assigned_to_id:
+            said.append((_("who has it"), people.get(row.assigned_to_id, "–")))
+        if row.story != before.story:
+            said.append((_("what the driver tells"), ""))
+        if row.decided != before.decided and row.state == before.state:
+            continue  # the decision itself stands below
+        yield _change(
+            row,
+            "; ".join(what for what, _words in said) or row.history_change_reason or _("changed"),
+            typed=" · ".join(words for _what, words in said if words),
+        )
+
+
+def _distance(km: int | None, reader: User) -> str:
+    return "–" if km is None else distance_text(km, reader.unit)
+
+
+def _of_tapes(job: Job) -> Iterator[dict[str, Any]]:
+    for model in (Sweep, ThicknessRound):
+        for row in _newest(model.history.filter(corner__job=job).select_related("corner")):
+            yield _change(
+                row,
+                _reason(row.history_change_reason or "", stations=len(row.stations_deg)),
+                where=row.corner,
+                typed=" · ".join(text or "–" for text in row.typed),
+            ) | {"kind": model.kind}
+
+
+def _of_looks(job: Job) -> Iterator[dict[str, Any]]:
+    for row in _newest(Look.history.filter(corner__job=job).select_related("corner")):
+        word, _space, rest = (row.history_change_reason or "").partition(" ")
+        if word == "figure" and rest in _FIGURES:
+            text = row.typed.get(rest, "")
+            yield _change(row, str(_FIGURES[rest]), where=row.corner, typed=f"{text} ({row.unit})" if text else "–")
+            continue
+        code, _space, reason = rest.removeprefix("seen ").partition(" ")
+        if word in ("seen", "not") and code in SEEN:
+            what = _("seen: %(what)s") if word == "seen" else _("no longer seen: %(what)s")
+            words = what % {"what": _(SEEN[code])}
+            yield _change(row, f"{words}: {reason}" if reason else words, where=row.corner)
+        else:
+            seen = ", ".join(_(SEEN[code]) for code in row.findings)
+            typed = ", ".join(f"{_FIGURES[n]} {text}" for n, text in row.typed.items() if n in _FIGURES)
+            yield _change(row, _("looked"), where=row.corner, typed="; ".join(part for part in (typed, seen) if part))
+
+
+def _of_quick_readings(job: Job) -> Iterator[dict[str, Any]]:
+    rows = QuickReading.history.filter(corner__job=job).select_related("corner", "corner__limits")
+    for before, row in _with_before(_newest(rows)):
+        if before is None:
+            what = _("quick reading")
+        else:
+            what = _("quick reading struck out") if row.withdrawn else _("quick reading counts again")
+        studs = row.corner.limits.studs if row.corner.limits is not None else 1
+        place = place_text(row.high_deg, studs, translate=_)
+        yield _change(row, what, where=row.corner, typed=f"{row.typed} · {place}")
+
+
+def _of_plates(job: Job) -> Iterator[dict[str, Any]]:
+    for row in _newest(FittedPlate.history.filter(job=job).select_related("plate")):
+        what = _("plate taken out") if row.taken_out else _("plate fitted")
+        yield _change(row, what, where=POSITION_NAMES[row.position], typed=str(row.plate))
+
+
+def _of_bookings(job: Job) -> Iterator[dict[str, Any]]:
+    for row in _newest(Booking.history.filter(job=job)):
+        begins, ends = (timezone.localtime(at) for at in (row.starts_at, row.ends_at))
+        what = _("%(place)s given up") if row.history_type == "-" else _("%(place)s taken")
+        when = f"{date_format(begins, 'j M H:i')}–{date_format(ends, 'H:i')}"
+        yield _change(row, what % {"place": row.get_place_display()}, typed=when)
+
+
+def _of_decisions(job: Job) -> Iterator[dict[str, Any]]:
+    for decision in job.decisions.select_related("decided_by").order_by("-pk")[:MOST]:
+        words = ", ".join(f"{p}: {_(REMEDIES[code])}" for p, code in decision.remedies.items() if code)
+        yield {
+            "at": decision.created_at,
+            "who": decision.decided_by,
+            "what": _("decided"),
+            "where": decision.axle,
+            "typed": f"{words} · {decision.reason}" if decision.reason else words,
+        }
+
+
+def _of_passes(job: Job) -> Iterator[dict[str, Any]]:
+    for row in _newest(CutPass.history.filter(cut__corner__job=job).select_related("cut__corner")):
+        what = _("pass %(n)s struck out") if row.withdrawn else _("pass %(n)s")
+        yield _change(row, what % {"n": row.number}, where=row.cut.corner, typed=row.typed)
 
 
 def _reason(code: str, *, stations: int) -> str:
@@ -58,4 +165,11 @@ def _reason(code: str, *, stations: int) -> str:
     if word == "slot" and number.isdecimal():
         slot = int(number)
         return _("back at 1") if slot == stations else _("station %(n)s") % {"n": slot % stations + 1}
-    return {"set-up": _("set up"), "undo": _("undone"), "zero on the lowest": _("zeroed on the lowest")}.get(code, code)
+    return {
+        "set-up": _("set up"),
+        "set-up corrected": _("set-up put right"),
+        "struck out": _("struck out"),
+        "counts again": _("counts again"),
+        "undo": _("undone"),
+        "zero on the lowest": _("zeroed on the lowest"),
+    }.get(code, code)

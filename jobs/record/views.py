@@ -17,6 +17,7 @@ from jobs.record.forms import CaseFileForm
 from jobs.record.readings_csv import _COLUMNS, _sweep_rows, _text
 from jobs.record.trail import changes_of
 from workshop.permissions import Deed, require
+from workshop.posting import counts_once
 
 
 @require_GET
@@ -40,9 +41,9 @@ def readings_csv(request: HttpRequest, pk: int) -> HttpResponse:
     writer = csv.writer(response)
     writer.writerow(_COLUMNS)
     for corner in job.corners.prefetch_related("sweeps__instrument", "rounds__instrument"):
-        for sweep in corner.sweeps.all():
+        for sweep in (tape for tape in corner.sweeps.all() if not tape.struck):
             writer.writerows(_sweep_rows(corner.position, sweep))
-        for measured in corner.rounds.all():
+        for measured in (tape for tape in corner.rounds.all() if not tape.struck):
             stations = len(measured.stations_deg)
             for slot, (text, mm) in enumerate(zip(measured.typed, measured.readings_mm, strict=True)):
                 k, row = slot % stations, slot // stations
@@ -53,6 +54,7 @@ def readings_csv(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def import_case(request: HttpRequest) -> HttpResponse:
     """Open a case file as a job; every fault is named, and nothing is written unless all of it holds."""
     require(request.user, Deed.OPEN_JOB)
@@ -86,5 +88,5 @@ def changes(request: HttpRequest, pk: int) -> HttpResponse:
     """List who changed what on a job, newest first."""
     require(request.user, Deed.READ_JOBS)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
-    context: dict[str, Any] = {**job_context(job, leg="changes"), "changes": changes_of(job)}
+    context: dict[str, Any] = {**job_context(job, leg="changes"), "changes": changes_of(job, user=request.user)}
     return render(request, "jobs/record/changes.html", context)

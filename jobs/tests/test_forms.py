@@ -3,11 +3,17 @@
 from html.parser import HTMLParser
 
 from django.db import transaction
-from django.test import Client
+from django.test import Client, SimpleTestCase
 from django.urls import reverse
 
-from jobs.tests.base import DemoShop
-from workshop.models import User, Vehicle
+from compass.ground.units import Unit
+from jobs.bays.forms import BookingForm
+from jobs.complaint.forms import StoryForm
+from jobs.measure.forms import QuickForm
+from jobs.models import Job, QuickReading, RotorFitting
+from jobs.tests.base import DemoShop, Workshop
+from workshop.models import Sent, User, Vehicle
+from workshop.store.forms import InstrumentForm, LatheForm, PlateForm
 
 FORBIDDEN = (403, 405, 500)
 
@@ -82,3 +88,47 @@ class EveryForm(DemoShop):
         fields = dict(parser.forms)[reverse("workshop:sign-out")]
         self.assertRedirects(client.post(reverse("workshop:sign-out"), fields), reverse("workshop:sign-in"))
         self.assertEqual(client.get("/").status_code, 302)
+
+
+class SentTwice(Workshop):
+    """A form that arrives twice counts once; one filled anew is another."""
+
+    def twice(self, address: str, sent: dict[str, str], count) -> None:
+        before = count()
+        first, second = (self.client.post(address, {**sent, "once": "k1"}) for _ in range(2))
+        self.assertEqual((first.status_code, second.status_code), (302, 302))
+        self.assertEqual((second["Location"], count()), (first["Location"], before + 1))
+        self.assertContains(self.client.get("/"), "sent twice")
+
+    def test_a_job_a_quick_reading_and_a_fitted_rotor(self) -> None:
+        job = {"vehicle": str(self.vehicle.pk), "kind": "van", "complaint": "Shakes again"}
+        self.twice(reverse("jobs:new"), job, Job.objects.count)
+        quick = {"stud": "4", "offset": "12", "amount": "9", "within": "15"}
+        address = reverse("jobs:quick", args=[self.job.pk, "FL"])
+        self.twice(address, quick, QuickReading.objects.count)
+        fitting = {"position": "FL", "odometer_km": "80000", "thickness_mm": "28", "source": "measured"}
+        self.twice(reverse("jobs:vehicle", args=[self.vehicle.pk]), fitting, RotorFitting.objects.count)
+        self.client.post(address, {**quick, "amount": "8", "once": "k1"})  # went back, and read again
+        self.assertEqual(QuickReading.objects.count(), 2)
+
+    def test_a_refused_one_can_be_sent_again(self) -> None:
+        address = reverse("jobs:quick", args=[self.job.pk, "FL"])
+        bad = {"stud": "9", "offset": "", "amount": "9", "within": "15", "once": "k2"}
+        for _ in range(2):
+            self.assertEqual(self.client.post(address, bad).status_code, 422)
+        self.assertEqual((QuickReading.objects.count(), Sent.objects.count()), (0, 0))
+
+
+class Fields(SimpleTestCase):
+    """Fields of forms."""
+
+    def test_no_form_takes_a_number_by_any_other_field(self) -> None:
+        forms = [
+            QuickForm(studs=5),
+            BookingForm(),
+            StoryForm(unit=Unit.MM),
+            *(form(unit=Unit.MM) for form in (InstrumentForm, LatheForm, PlateForm)),
+        ]
+        for form in forms:
+            for name, field in form.fields.items():
+                self.assertNotEqual(getattr(field.widget, "input_type", ""), "number", f"{type(form).__name__}.{name}")

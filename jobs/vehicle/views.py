@@ -13,11 +13,13 @@ from jobs.vehicle.forms import FittingForm
 from jobs.vehicle.past import plates_of, vehicle_history
 from workshop.models import Vehicle
 from workshop.permissions import Deed, may, require
+from workshop.posting import counts_once
 
 _JOBS = 8
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def vehicle(request: HttpRequest, pk: int) -> HttpResponse:
     """Show a vehicle's wear and its last jobs; record a rotor fitted."""
     require(request.user, Deed.READ_JOBS)

@@ -3,6 +3,7 @@
 from workshop.models.instruments import Instrument
 from workshop.models.limits import LIMIT_FIGURES, AxleLimits, LibraryLimits, LimitFigures
 from workshop.models.people import User
+from workshop.models.sent import Sent
 from workshop.models.tooling import MINUTE_FIELDS, PRICE_FIELDS, Lathe, PlateKind, ShopFigures
 from workshop.models.vehicles import POSITION_NAMES, Vehicle
 
@@ -17,6 +18,7 @@ __all__ = [
     "LibraryLimits",
     "LimitFigures",
     "PlateKind",
+    "Sent",
     "ShopFigures",
     "User",
     "Vehicle",

@@ -15,7 +15,7 @@ from workshop.models import User
 from workshop.people.actions import LastLeadError, add_person, change_person, set_preferences
 from workshop.people.forms import PersonForm, RoleForm
 from workshop.permissions import Deed, require
-from workshop.posting import posted_from
+from workshop.posting import counts_once, posted_from
 
 
 class SignInView(LoginView):
@@ -41,6 +41,7 @@ def preferences(request: HttpRequest) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def people(request: HttpRequest) -> HttpResponse:
     """List the people of the workshop; add one."""
     require(request.user, Deed.MANAGE_PEOPLE)

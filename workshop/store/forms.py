@@ -13,6 +13,7 @@ from workshop.fields import (
     SeatsField,
     SmallFileField,
     distance_field,
+    keep_untouched,
     number_formfield,
     speak_all,
     torque_field,
@@ -100,11 +101,7 @@ class LimitsForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
         data = super().clean() or {}
-        for name, field in self.fields.items():
-            stored = self.initial.get(name)
-            if isinstance(field, (LengthField, NumberField)) and stored is not None and name in data:
-                untouched = self.data.get(self.add_prefix(name)) == field.prepare_value(stored)
-                data[name] = stored if untouched else data[name]
+        keep_untouched(self, data)
         hold_thicknesses(self, data)
         inner, outer = data.get("swept_inner_radius_mm"), data.get("swept_outer_radius_mm")
         if inner and outer and outer <= inner:

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from compass.choose.policies import POLICIES
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.permissions import Deed, may, require
-from workshop.posting import posted_from
+from workshop.posting import counts_once, posted_from
 from workshop.store.actions import StaleFiguresError, keep_figures, keep_instrument, keep_tooling
 from workshop.store.forms import FiguresForm, InstrumentForm, LatheForm, LibraryFileForm, LibraryForm, PlateForm
 from workshop.store.limits import library_rows, put_into_library
@@ -22,6 +22,7 @@ from workshop.store.limits_service import LimitsUnreachableError, limits_source
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def library(request: HttpRequest) -> HttpResponse:
     """Show the library; add or change the limits of one model's axle."""
     require(request.user, Deed.READ_JOBS)
@@ -89,6 +90,7 @@ def library_service(request: HttpRequest) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def instruments(request: HttpRequest) -> HttpResponse:
     """Show the instruments and when they are due; add one, change one."""
     require(request.user, Deed.READ_JOBS)
@@ -121,12 +123,14 @@ def _library_context(request: HttpRequest, *, form: LibraryForm | None = None) -
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def lathes(request: HttpRequest) -> HttpResponse:
     """Show the lathes and their profiles; add one, change one."""
     return _tooling(request, LatheForm, Lathe, "workshop/store/lathes.html", "workshop:lathes")
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def plates(request: HttpRequest) -> HttpResponse:
     """Show the correction plates and how many are left; add a kind, count the stock."""
     return _tooling(request, PlateForm, PlateKind, "workshop/store/plates.html", "workshop:plates")

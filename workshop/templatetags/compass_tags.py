@@ -2,6 +2,7 @@
 
 import math
 from typing import Any
+from uuid import uuid4
 
 from django import template
 from django.utils.html import format_html
@@ -21,6 +22,12 @@ register = template.Library()
 
 def _unit(context: dict[str, Any]) -> Unit:
     return getattr(context["request"].user, "unit", Unit.MM)  # nobody is signed in yet: mm
+
+
+@register.simple_tag
+def once() -> SafeString:
+    """Return the key by which a form that is sent twice counts once (``workshop.posting.counts_once``)."""
+    return format_html('<input type="hidden" name="once" value="{}">', uuid4().hex)
 
 
 @register.simple_tag(takes_context=True)

@@ -6,11 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from compass.ground.units import KM_PER_MILE, Unit
-from jobs.bays.forms import BookingForm
-from jobs.complaint.forms import StoryForm
-from jobs.measure.forms import QuickForm
 from workshop.fields import NumberField, distance_field, torque_field
-from workshop.store.forms import InstrumentForm, LatheForm, PlateForm
 
 
 class Numbers(SimpleTestCase):
@@ -49,14 +45,3 @@ class Numbers(SimpleTestCase):
         field.speak(Unit.THOU)
         self.assertAlmostEqual(field.clean("100 lbft"), 135.58, places=2)
         self.assertEqual(field.label, "Wheel torque (lb·ft)")
-
-    def test_no_form_takes_a_number_by_any_other_field(self) -> None:
-        forms = [
-            QuickForm(studs=5),
-            BookingForm(),
-            StoryForm(unit=Unit.MM),
-            *(form(unit=Unit.MM) for form in (InstrumentForm, LatheForm, PlateForm)),
-        ]
-        for form in forms:
-            for name, field in form.fields.items():
-                self.assertNotEqual(getattr(field.widget, "input_type", ""), "number", f"{type(form).__name__}.{name}")

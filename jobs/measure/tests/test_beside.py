@@ -5,12 +5,14 @@ from django.urls import reverse
 from compass.ground.units import Unit
 from jobs.judging import judge
 from jobs.look_fields import read_look
-from jobs.measure.actions import keep_look
+from jobs.measure.looking import LiftRefusedError, write_look
 from jobs.models import QuickReading
 from jobs.prepare.actions import start_round, start_sweep
 from jobs.prove.actions import close_job
+from jobs.record.trail import changes_of
 from jobs.tests.base import SET_UP, Corner, Workshop, fill
 from workshop.models import Instrument
+from workshop.tests.base import client_of
 
 
 class Quick(Workshop):
@@ -72,12 +74,48 @@ class Looking(Workshop):
         self.assertContains(answer, "loose", status_code=422)
         look = Corner.objects.get(pk=self.corner.pk).look
         self.assertEqual((look.typed["bearing_play"], look.findings), ("loose", ["cracked"]))
-        self.assertEqual(look.history.count(), 1)
+        self.assertEqual(look.history.count(), 3)  # each figure and finding is a write of its own
         corner = Corner.objects.get(pk=self.corner.pk)
         self.assertTrue(corner.kept.do_not_drive)
         self.assertIn("pads_uneven", [reason.code for reason in judge(corner).verdict.because])
         page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=look")
         self.assertContains(page, 'value="loose"')
+
+    def test_an_older_page_and_an_empty_form_write_over_nothing(self) -> None:
+        self.look(**{"bearing_play": "0.02", "was-bearing_play": "", "findings": ["cracked"], "was-findings": ""})
+        self.look(
+            **{"pad_inner": "6", "was-pad_inner": "", "bearing_play": "", "was-bearing_play": ""}
+        )  # an older page
+        client_of(self.trainee).post(reverse("jobs:look", args=[self.job.pk, "FL"]), {})
+        look = Corner.objects.get(pk=self.corner.pk).look
+        self.assertEqual(look.typed, {"bearing_play": "0.02", "pad_inner": "6"})
+        self.assertEqual(look.findings, ["cracked"])
+        answer = self.look(**{"bearing_play": "0.05", "was-bearing_play": "0.01"})
+        self.assertContains(answer, "somebody typed “0.02”", status_code=422)
+
+    def test_what_stops_a_vehicle_is_lifted_by_who_may_with_a_reason(self) -> None:
+        write_look(self.trainee, self.corner, seen={"cracked": True, "blue_spots": True})
+        with self.assertRaises(LiftRefusedError):
+            write_look(self.trainee, self.corner, seen={"cracked": False}, reason="it was dirt")
+        unticked = {"was-findings": "blue_spots cracked", "findings": ["blue_spots"]}
+        self.assertContains(self.look(**unticked), "Why is it lifted?", status_code=422)
+        page = reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=look"
+        self.assertContains(client_of(self.trainee).get(page), "lifted by a technician")
+        self.assertEqual(Corner.objects.get(pk=self.corner.pk).look.findings, ["blue_spots", "cracked"])
+        lifted = {"was-findings": "blue_spots cracked", "findings": ["blue_spots", "cracked"], "lift": "cracked"}
+        self.assertEqual(self.look(**lifted | {"reason": "a scratch, dye shows none"}).status_code, 200)
+        self.assertEqual(Corner.objects.get(pk=self.corner.pk).look.findings, ["blue_spots"])
+        newest = changes_of(self.job)[0]
+        self.assertEqual(newest["who"], self.user)
+        self.assertIn("a scratch, dye shows none", newest["what"])
+        write_look(self.trainee, self.corner, seen={"blue_spots": False})  # stops nothing: anybody's
+
+    def test_two_units_in_one_look_are_never_mixed(self) -> None:
+        write_look(self.user, self.corner, figures={"bearing_play": ("", "0.02")})
+        write_look(self.user, self.corner, figures={"pad_inner": ("", "0.25 6 mm")}, unit=Unit.THOU)
+        look = Corner.objects.get(pk=self.corner.pk).look
+        self.assertEqual((look.unit, look.typed["pad_inner"]), ("mm", "0.25 in 6 mm"))
+        self.assertAlmostEqual(read_look(look.typed, Unit.MM).mm["pad_inner"][0], 6.35)
 
     def test_lips_come_off_a_plain_caliper_only(self) -> None:
         caliper = Instrument.objects.create(name="Caliper", kind="caliper", graduation_mm=0.02)
@@ -91,9 +129,8 @@ class Looking(Workshop):
             instrument=caliper,
         )
         fill(self.user, over, ["27.60"] * 10)
-        keep_look(
-            self.user, self.corner, typed={"lip_outboard": "0.6", "lip_inboard": "0.7"}, findings=[], unit=Unit.MM
-        )
+        lips = {"lip_outboard": ("", "0.6"), "lip_inboard": ("", "0.7")}
+        write_look(self.user, self.corner, figures=lips)
         result = judge(Corner.objects.select_related("look").get(pk=self.corner.pk)).verdict.measured.thickness.result
         self.assertAlmostEqual(result.minimum.value_mm, 26.3, delta=0.01)
         self.assertGreater(result.minimum.expanded_mm, 0.05)
