@@ -39,6 +39,8 @@ def unreadable(error: UnreadableNumberError) -> str:
             return _("Divisions mean nothing in this field. Type mm or thou.")
         case "negative":
             return _("“%(text)s” is below zero. This is a size, so leave out the sign.") % {"text": text}
+        case "zero":
+            return _("“%(text)s” is nothing. Type a length of more than 0.") % {"text": text}
         case "too_large":
             most = error.details["most_mm"]
             return _("“%(text)s” is more than this instrument can show (%(most)s mm). Check the unit.") % {

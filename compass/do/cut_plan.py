@@ -26,6 +26,8 @@ _READ_AGAIN_MM: Final = 0.002  # sd of a micrometer reading beside its graduatio
 _TOUCH_MM: Final = 0.015  # how far off the first touch of a tip is found, even bound; our estimate
 _FEWEST: Final = 20.0  # effective draws that must carry the plan after a reading
 _RARE: Final = 0.005  # a reading further out than this, on either side, contradicts the plan
+_HALVINGS: Final = 12  # leave a zero known to a micrometre or two
+_ZERO_OFF: Final = 2.0  # how much further than a contradicting reading is out a tip's zero may be; our estimate
 
 
 class Scratch(StrEnum):
@@ -82,7 +84,11 @@ class Pass:
 
 @dataclass(frozen=True, slots=True)
 class CutPlan:
-    """A rotor's way under one lathe. ``refused``: why no tip may touch; ``disagrees``: a reading did not fit."""
+    """A rotor's way under one lathe. ``refused``: why no tip may touch; ``disagrees``: a reading did not fit.
+
+    ``odds_clean``: how likely both faces are clean all round after the passes made and planned; ``off_mm`` is how much
+    more (or less, negative) the micrometer reads than the feeds say, where it disagrees.
+    """
 
     passes: tuple[Pass, ...]
     done: tuple[DonePass, ...]
@@ -91,8 +97,10 @@ class CutPlan:
     least_mm: tuple[float, float, float]
     machine_to_mm: float
     odds_metal: float
+    odds_clean: float
     refused: str | None
     disagrees: bool
+    off_mm: float
     finished: bool
 
 
@@ -104,30 +112,44 @@ def plan_cut(
     mounted = blank_of(draws, lathe, own=lathe.kind == "bench" if own is None else own)
     if mounted is None or not draws.variation_known:
         return None
-    rotor = _touched(mounted)
+    rotor = _touched(mounted, _TOUCH_MM)
     spec = measured.corner.spec
     machine_to = spec.machine_to_thickness_mm or spec.discard_thickness_mm + shop.wear_allowance_mm
-    weight, shift, disagrees = _weighed(rotor, done)
+    weight, off_mm = _weighed(rotor, done)
+    if off_mm:
+        # The feeds are not what came off: one of the tips, or both, did not stand where it was taken to. Their sum is
+        # known by the micrometer, their shares are not: that is what ``odds_clean`` says.
+        rotor = _matched(mounted, done, within_mm=max(_TOUCH_MM, _ZERO_OFF * abs(off_mm)))
+        weight, _still = _weighed(rotor, done)
     first = rotor.cut(lathe.min_depth_mm)
     fed_out, fed_in = sum(d.out_mm for d in done), sum(d.in_mm for d in done)
-    to_go = (
+    to_go = [
         max(_quantile(first.out_mm, weight, 0.5) - fed_out, 0.0),
         max(_quantile(first.in_mm, weight, 0.5) - fed_in, 0.0),
-    )
-    feeds = _feeds(to_go, lathe, spec.rotor, begun=bool(done))
+    ]
+    if off_mm:
+        in_sum = max(_quantile(first.out_mm + first.in_mm, weight, 0.5) - fed_out - fed_in, 0.0)
+        to_go = [in_sum * (share / sum(to_go) if sum(to_go) else 0.5) for share in to_go]
+    # While the readings contradict the feeds, no deeper at once than is wanted with nine in ten odds.
+    sure = max(_quantile(first.out_mm, weight, 0.1) - fed_out, _quantile(first.in_mm, weight, 0.1) - fed_in)
+    deepest = max(lathe.min_depth_mm, sure) if off_mm else math.inf
+    feeds = _feeds((to_go[0], to_go[1]), lathe, spec.rotor, begun=bool(done), deepest_mm=deepest)
     totals = (fed_out + sum(f[0] for f in feeds), fed_in + sum(f[1] for f in feeds))
-    least = rotor.least_after_mm(*totals) + shift
+    least = rotor.least_after_mm(*totals)
     odds = float(weight @ (least > machine_to))
+    clean = (rotor.top_mm - totals[0] <= rotor.low_mm) & (rotor.inner_low_mm + totals[1] >= rotor.inner_top_mm)
     return CutPlan(
-        passes=_passes(feeds, rotor, (fed_out, fed_in), lathe, weight, shift, machine_to, first=len(done) + 1),
+        passes=_passes(feeds, rotor, (fed_out, fed_in), lathe, weight, machine_to, first=len(done) + 1),
         done=tuple(done),
         out_mm=totals[0],
         in_mm=totals[1],
         least_mm=_points(least, weight),
         machine_to_mm=machine_to,
         odds_metal=odds,
-        refused="metal_short" if odds < METAL_ODDS and feeds else None,
-        disagrees=disagrees,
+        odds_clean=float(weight @ clean),
+        refused="metal_short" if odds < METAL_ODDS and (feeds or done) else None,
+        disagrees=bool(off_mm),
+        off_mm=off_mm,
         finished=bool(done) and not feeds,
     )
 
@@ -167,30 +189,45 @@ def carried_mm(read_mm: float, *, arm_mm: float, cut_radius_mm: float) -> float:
     return read_mm * cut_radius_mm / arm_mm
 
 
-def _touched(rotor: Blank) -> Blank:
-    """Return the rotor with its zeros where a hand finds the first touch, not where it is."""
-    out, inn = (_TOUCH_MM * even_draws(stream=stream) for stream in (109, 110))
+def _touched(rotor: Blank, within_mm: float) -> Blank:
+    """Return the rotor with its zeros where a hand finds the first touch, off by up to ``within_mm`` a tip."""
+    out, inn = (within_mm * even_draws(stream=stream) for stream in (109, 110))
     return replace(rotor, top_mm=rotor.top_mm + out, inner_low_mm=rotor.inner_low_mm + inn)
 
 
-def _weighed(rotor: Blank, done: Sequence[DonePass]) -> tuple[FloatArray, float, bool]:
-    """Return the draws' weights (DRAWS,) after the readings, a shift (mm) where they do not fit, and whether so."""
+def _matched(rotor: Blank, done: Sequence[DonePass], *, within_mm: float) -> Blank:
+    """Return the rotor with zeros off by up to ``within_mm`` a tip, so that every draw has the last reading.
+
+    The outboard tip's zero is drawn; the inboard one's is found by halving, since metal left falls with it.
+    """
+    out = within_mm * even_draws(stream=109)
+    last = max(k for k, one in enumerate(done) if one.reading_mm is not None)
+    fed_out, fed_in = sum(d.out_mm for d in done[: last + 1]), sum(d.in_mm for d in done[: last + 1])
+    low, high = np.full(out.size, -within_mm), np.full(out.size, within_mm)
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        tried = replace(rotor, top_mm=rotor.top_mm + out, inner_low_mm=rotor.inner_low_mm + middle)
+        too_thick = tried.least_after_mm(fed_out, fed_in) > (done[last].reading_mm or 0.0)
+        low, high = np.where(too_thick, middle, low), np.where(too_thick, high, middle)
+    return replace(rotor, top_mm=rotor.top_mm + out, inner_low_mm=rotor.inner_low_mm + (low + high) / 2)
+
+
+def _weighed(rotor: Blank, done: Sequence[DonePass]) -> tuple[FloatArray, float]:
+    """Return the draws' weights (DRAWS,) after the readings, and how far the worst is off the plan, mm or 0."""
     weight: FloatArray = np.full(rotor.top_mm.size, 1.0 / rotor.top_mm.size)
-    fed_out = fed_in = shift = 0.0
-    disagrees = False
+    fed_out = fed_in = off_mm = 0.0
     for one in done:
         fed_out, fed_in = fed_out + one.out_mm, fed_in + one.in_mm
         if one.reading_mm is None:
             continue
-        least = rotor.least_after_mm(fed_out, fed_in) + shift
+        least = rotor.least_after_mm(fed_out, fed_in)
         sd = math.hypot(one.graduation_mm / math.sqrt(12), _READ_AGAIN_MM)
         low, high = _quantile(least, weight, _RARE), _quantile(least, weight, 1 - _RARE)
         if not low - 3 * sd <= one.reading_mm <= high + 3 * sd:
-            disagrees = True
-            shift += one.reading_mm - _quantile(least, weight, 0.5)
-            continue
+            off = one.reading_mm - _quantile(least, weight, 0.5)
+            off_mm = off if abs(off) > abs(off_mm) else off_mm
         weight = _updated(weight, least - one.reading_mm, sd)
-    return weight, shift, disagrees
+    return weight, off_mm
 
 
 def _updated(weight: FloatArray, off_mm: FloatArray, sd_mm: float) -> FloatArray:
@@ -204,12 +241,14 @@ def _updated(weight: FloatArray, off_mm: FloatArray, sd_mm: float) -> FloatArray
         sd_mm *= 1.3
 
 
-def _feeds(to_go: tuple[float, float], lathe: Lathe, rotor: str, *, begun: bool) -> list[tuple[float, float]]:
+def _feeds(
+    to_go: tuple[float, float], lathe: Lathe, rotor: str, *, begun: bool, deepest_mm: float
+) -> list[tuple[float, float]]:
     """Share the feed of both faces over passes: none deeper than the lathe may; a finish pass last."""
     if max(to_go) <= 0 or (begun and max(to_go) < lathe.min_depth_mm / 2):
         return []
     to_go = (max(to_go[0], lathe.min_depth_mm), max(to_go[1], lathe.min_depth_mm))
-    deepest = lathe.most_mm(rotor) or max(to_go)
+    deepest = min(lathe.most_mm(rotor) or max(to_go), deepest_mm)
     finish = lathe.finish_depth_mm
     if finish is None or max(to_go) <= finish:
         count = max(1, math.ceil(max(to_go) / deepest - 1e-9))
@@ -234,7 +273,6 @@ def _passes(
     fed: tuple[float, float],
     lathe: Lathe,
     weight: FloatArray,
-    shift: float,
     machine_to_mm: float,
     *,
     first: int,
@@ -252,7 +290,7 @@ def _passes(
                 in_mm=feed_in,
                 out_lines=None if lathe.mm_per_line is None else round(feed_out / lathe.mm_per_line),
                 in_lines=None if lathe.mm_per_line is None else round(feed_in / lathe.mm_per_line),
-                reading_mm=_points(rotor.least_after_mm(out, inn) + shift, weight),
+                reading_mm=_points(rotor.least_after_mm(out, inn), weight),
                 stop_mm=machine_to_mm + ahead,
             )
         )

@@ -6,10 +6,11 @@ from django.db import transaction
 from django.db.models import F
 
 from compass.do.cut_plan import Scratch
+from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, parse_length
 from jobs.adapters import done_passes
 from jobs.choose.axle import decisions_of, weigh_axle
-from jobs.do.cut import plan_for, refused_by
+from jobs.do.cut import check_failed, plan_for, refused_by
 from jobs.models import Corner, Cut, CutPass, FittedPlate, Job
 from jobs.writing import open_job_row
 from workshop.adapters import lathe_of
@@ -122,7 +123,9 @@ def keep_compensation(user: User, corner: Corner, lathe: Lathe, *, read: str, ar
     cut = _cut_of(user, corner, lathe)
     large = unit if unit is Unit.MM else Unit.INCH
     cut.check_read_mm = parse_length(read, unit=unit, most_mm=2.0, signed=False).mm
-    cut.check_arm_mm = parse_length(arm, unit=large, most_mm=1000.0, signed=False).mm or None
+    cut.check_arm_mm = parse_length(arm, unit=large, most_mm=1000.0, signed=False).mm
+    if cut.check_arm_mm <= 0:
+        raise UnreadableNumberError("zero", arm.strip())
     _keep(user, cut)
     return cut
 
@@ -142,6 +145,7 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, number: i
         raise CutRefusedError("thickness_unknown")
     cut = _cut_of(user, corner, lathe)
     refused = refused_by(side, lathe) if not (cut.pk and done_passes(cut)) else None
+    refused = refused or ("compensate_again" if check_failed(cut, lathe, side) else None)
     plan = plan_for(side, lathe_of(lathe), choice.shop, cut if cut.pk else None)
     if plan is None or refused or plan.refused or not plan.passes:
         raise CutRefusedError(refused or (plan.refused if plan is not None else None) or "thickness_unknown")

@@ -1,7 +1,7 @@
 """The cut plan of one corner. Reads only."""
 
 from compass.choose.axle import Chosen
-from compass.do.cut_plan import CutPlan, plan_cut
+from compass.do.cut_plan import CutPlan, carried_mm, plan_cut
 from compass.evidence.shop import Lathe as LatheRecord
 from compass.evidence.shop import Shop
 from jobs.adapters import done_passes
@@ -20,3 +20,17 @@ def refused_by(side: Chosen, lathe: Lathe) -> str | None:
     if remedy is None:
         return "thickness_unknown"
     return remedy.blocked_by[0] if remedy.blocked_by else None
+
+
+def carried_by(cut: Cut | None, side: Chosen) -> float | None:
+    """Return the runout (mm) that the compensation check says is carried to the cut; None where none was made."""
+    if cut is None or cut.check_read_mm is None or not cut.check_arm_mm:
+        return None
+    radius = side.measured.corner.spec.measuring_radius_mm
+    return carried_mm(cut.check_read_mm, arm_mm=cut.check_arm_mm, cut_radius_mm=radius)
+
+
+def check_failed(cut: Cut | None, lathe: Lathe, side: Chosen) -> bool:
+    """Whether a compensation check was made and carries more to the cut than the lathe's profile leaves."""
+    carried = carried_by(cut, side)
+    return carried is not None and carried > lathe.runout_left_mm * 1.001

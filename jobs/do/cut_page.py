@@ -1,24 +1,26 @@
 """Context of the cut plan: passes, dial lines, expected readings, the drawn section. Records in, words out."""
 
-from typing import Any
+from typing import Any, Final
 
 from django.utils.translation import gettext as _
 
 from compass.choose.axle import Chosen
 from compass.choose.rules import REASONS
-from compass.do.cut_plan import SCRATCH_MEANS, CutPlan, Pass, Scratch, carried_mm, section
+from compass.do.cut_plan import SCRATCH_MEANS, CutPlan, Pass, Scratch, section
 from compass.evidence.shop import Lathe as LatheRecord
 from compass.ground.units import Unit
 from compass.words.codes import SCRATCH
 from compass.words.figures import odds_text, plain_figure, plain_text
 from drawing.cut_section import CutSection, draw_section
 from jobs.choose.axle import AxleChoice, axle_name
-from jobs.do.cut import plan_for, refused_by
+from jobs.do.cut import carried_by, check_failed, plan_for, refused_by
 from jobs.models import Corner, Cut, Job
 from jobs.words import about
 from workshop.adapters import lathe_of
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, Lathe, User
+
+CLEAN_ODDS: Final = 0.9  # under which nobody calls a face clean without looking
 
 
 def cut_context(
@@ -74,7 +76,11 @@ def cut_context(
         "plan": plan,
         "section": drawn,
         "factor": factor,
-        "steps": [_step(ahead, record, unit) for ahead in plan.passes],
+        # No dial lines for a disc that no tip may touch.
+        "steps": [] if context["refusal_words"] else [_step(ahead, record, unit) for ahead in plan.passes],
+        "off": _off(plan, unit),
+        "clean": odds_text(plan.odds_clean),
+        "is_clean": plan.finished and plan.odds_clean >= CLEAN_ODDS,
         "done_rows": _done(cut, unit),
         "least": _large(plan.least_mm[1], unit),
         "least_spread": f"{_large(plan.least_mm[0], unit)}–{_large(plan.least_mm[2], unit)}",
@@ -83,6 +89,19 @@ def cut_context(
         "metal_odds": odds_text(plan.odds_metal),
         "total": _fed(plan.out_mm, plan.in_mm, unit),
     }
+
+
+def _off(plan: CutPlan, unit: Unit) -> str:
+    """Say how much less or more came off than was fed; empty where the reading fits."""
+    if not plan.off_mm:
+        return ""
+    shown = about(abs(plan.off_mm), unit, expanded_mm=0.005)
+    words = (
+        _("%(mm)s %(unit)s less came off than was fed")
+        if plan.off_mm > 0
+        else _("%(mm)s %(unit)s more came off than was fed")
+    )
+    return words % {"mm": shown.figure, "unit": shown.unit}
 
 
 def _lathe(lathes: list[Lathe], corner: Corner, chosen: str) -> Lathe | None:
@@ -159,13 +178,11 @@ def _scratches(lathe: Lathe | None, cut: Cut | None) -> list[dict[str, Any]]:
 
 def _compensation(cut: Cut | None, lathe: Lathe, side: Chosen, unit: Unit) -> dict[str, Any] | None:
     """Hold the compensation check against what the lathe's profile says it leaves: x·r_cut/L."""
-    if cut is None or cut.check_read_mm is None or not cut.check_arm_mm:
+    carried = carried_by(cut, side)
+    if carried is None:
         return None
-    carried = carried_mm(
-        cut.check_read_mm, arm_mm=cut.check_arm_mm, cut_radius_mm=side.measured.corner.spec.measuring_radius_mm
-    )
     figure, limit = about(carried, unit, expanded_mm=0.005), plain_text(lathe.runout_left_mm, unit=unit)
-    good = carried <= lathe.runout_left_mm * 1.001
+    good = not check_failed(cut, lathe, side)
     words = _("carries %(mm)s %(unit)s to the cut, its profile says %(limit)s: ") % {
         "mm": figure.figure,
         "unit": figure.unit,

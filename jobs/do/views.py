@@ -62,7 +62,10 @@ def cut_step(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     except FarReadingError:
         errors["reading"] = _("More than 1 mm from what is expected. Check the decimal sign and the unit.")
     except CutRefusedError as error:
-        errors["reading"] = _(REASONS.get(error.reason, "")) or _("This disc is not cut any further.")
+        said = {"compensate_again": _("The compensation check failed: compensate again before the tip touches.")}
+        errors["reading"] = (
+            said.get(error.reason) or _(REASONS.get(error.reason, "")) or _("This disc is not cut any further.")
+        )
     except ValueError:
         errors["scratch"] = _("Choose one of the three.")
     except JobClosedError:

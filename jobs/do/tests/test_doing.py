@@ -127,13 +127,36 @@ class Cutting(DemoShop):
         self.assertTrue(CutPass.objects.get().withdrawn)
         self.assertEqual(self.page("cut", self.job.pk, "FL").context["plan"].passes[0].number, 1)
 
+    def test_a_failed_compensation_check_lets_no_pass_be_made_and_an_arm_of_nothing_is_refused(self) -> None:
+        self.assertContains(self.step(step="check", read="0.02", arm="0"), "more than 0", status_code=422)
+        self.assertEqual(self.step(step="check", read="0.2", arm="276").status_code, 302)
+        plan = self.page("cut", self.job.pk, "FL").context["plan"]
+        reading = f"{plan.passes[0].reading_mm[1]:.3f}"
+        self.assertContains(self.step(step="pass", number=1, reading=reading), "compensate again", status_code=422)
+        self.assertEqual(CutPass.objects.count(), 0)
+        self.step(step="check", read="0.02", arm="276")
+        self.assertEqual(self.step(step="pass", number=1, reading=reading).status_code, 302)
+
+    def test_too_little_off_is_never_called_clean_and_no_lines_are_shown_for_a_disc_not_to_be_cut(self) -> None:
+        plan = self.page("cut", self.job.pk, "FL").context["plan"]
+        for ahead in plan.passes:
+            typed = f"{ahead.reading_mm[1] + 0.08:.3f}"
+            record_pass(self.user, self.job, self.corner(), self.lathe, number=ahead.number, typed=typed, unit=Unit.MM)
+        page = self.page("cut", self.job.pk, "FL")
+        self.assertContains(page, "less came off than was fed")
+        self.assertTrue(page.context["steps"])
+        self.assertNotContains(page, "Both faces are clean")
+        limits = self.corner().limits
+        type(limits).objects.filter(pk=limits.pk).update(machine_to_thickness_mm=26.6)
+        self.assertEqual(self.page("cut", self.job.pk, "FL").context["steps"], [])
+
     def test_a_reading_that_leaves_too_little_stops_the_lathe(self) -> None:
-        record_pass(self.user, self.job, self.corner(), self.lathe, number=1, typed="25.85", unit=Unit.MM)
+        record_pass(self.user, self.job, self.corner(), self.lathe, number=1, typed="25.78", unit=Unit.MM)
         page = self.page("cut", self.job.pk, "FL")
         self.assertContains(page, "No tip touches this disc")
         self.assertAlmostEqual(CutPass.objects.get().graduation_mm, 0.01)
         with self.assertRaises(CutRefusedError):
-            record_pass(self.user, self.job, self.corner(), self.lathe, number=2, typed="25.84", unit=Unit.MM)
+            record_pass(self.user, self.job, self.corner(), self.lathe, number=2, typed="25.77", unit=Unit.MM)
 
     def test_no_tip_touches_what_the_rules_forbid(self) -> None:
         limits = self.corner().limits
