@@ -1,4 +1,7 @@
-"""The rotor unrolled under the lathe: both faces exaggerated, the planes to be cut, machine-to and discard."""
+"""The rotor unrolled under the lathe: both faces exaggerated, and the planes to be cut.
+
+Limits are no places in the metal but how much of it must stay: they stand on a gauge of their own, never across a disc.
+"""
 
 from dataclasses import dataclass
 from typing import Final
@@ -14,23 +17,17 @@ HEIGHT: Final = 420.0
 _LEFT, _RIGHT = 8.0, 440.0
 _EDGE: Final = 34.0
 _GAP: Final = 26.0  # drawn half of the metal that nobody touches
-_FAR_MM: Final = 2.5  # a limit with more metal over it than this is not drawn
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class CutSection:
-    """Faces (angles,) and planes in mm, hub normal counted out; ``done`` planes are cut already.
-
-    Limits are drawn from the outboard plane: where the inboard plane would leave just that much.
-    """
+    """Faces (angles,) and planes in mm, hub normal counted out; ``done`` planes are cut already."""
 
     outboard_mm: FloatArray
     inboard_mm: FloatArray
     out_mm: tuple[float, ...]
     in_mm: tuple[float, ...]
     done: int
-    machine_to_mm: float
-    discard_mm: float
     studs: int
     radius_mm: float
 
@@ -39,12 +36,9 @@ def draw_section(section: CutSection, *, labels: dict[str, str], title: str) -> 
     """Return the SVG and the factor by which depth is exaggerated against the way round the disc's edge."""
     out_plane = min((float(section.outboard_mm.min()), *section.out_mm))
     in_plane = max((float(section.inboard_mm.max()), *section.in_mm))
-    room = out_plane - in_plane  # what the last planes leave
-    limits = {"machine_to": room - section.machine_to_mm, "discard": room - section.discard_mm}
     inner_zero = float(section.inboard_mm.min())
     highest = float(section.outboard_mm.max())
-    reach = max([in_plane, *(in_plane + spare for spare in limits.values() if spare < _FAR_MM)])
-    per_mm = (HEIGHT - 2 * _EDGE - 2 * _GAP) / max(highest - out_plane + reach - inner_zero, 1e-6)
+    per_mm = (HEIGHT - 2 * _EDGE - 2 * _GAP) / max(highest - out_plane + in_plane - inner_zero, 1e-6)
 
     def x(k: float) -> float:
         return _LEFT + k / 360.0 * (_RIGHT - _LEFT)
@@ -75,15 +69,6 @@ def draw_section(section: CutSection, *, labels: dict[str, str], title: str) -> 
             drawn.append(path([(_LEFT, y), (_RIGHT, y)], class_=kind))
         if k == len(section.out_mm) - 1 or out(section.out_mm[-1]) - out(plane_out) > 16:
             drawn.append(text(labels["pass"].format(number=k + 1), _RIGHT + 8, out(plane_out), class_="section-label"))
-    for name, spare in limits.items():
-        if spare >= _FAR_MM:
-            continue
-        y = inn(in_plane + spare)
-        drawn += [
-            path([(_LEFT, y + gap), (_RIGHT, y + gap)], class_=f"limit {name}")
-            for gap in ((-1.3, 1.3) if name == "discard" else (0.0,))
-        ]
-        drawn.append(text(labels[name], _RIGHT + 8, y, class_="section-label"))
     for stud in range(1, section.studs + 1):
         centre = x(stud_deg(stud, section.studs))
         drawn.append(element("circle", cx=max(centre, _LEFT + 10), cy=middle, r=11, class_="stud"))

@@ -12,6 +12,7 @@ from compass.ground.units import Unit
 from compass.words.codes import SCRATCH
 from compass.words.figures import odds_text, plain_figure, plain_text
 from drawing.cut_section import CutSection, draw_section
+from drawing.gauge import Gauge, draw_gauge
 from jobs.choose.axle import AxleChoice, axle_name
 from jobs.do.cut import carried_by, check_failed, plan_for, refused_by
 from jobs.models import Corner, Cut, Job
@@ -82,6 +83,7 @@ def cut_context(
         "clean": odds_text(plan.odds_clean),
         "is_clean": plan.finished and plan.odds_clean >= CLEAN_ODDS,
         "done_rows": _done(cut, unit),
+        "gauge": _gauge(side, plan, unit),
         "least": _large(plan.least_mm[1], unit),
         "least_spread": f"{_large(plan.least_mm[0], unit)}–{_large(plan.least_mm[2], unit)}",
         "machine_to": _large(plan.machine_to_mm, unit),
@@ -201,14 +203,32 @@ def _refusal(side: Chosen, lathe: Lathe, plan: CutPlan | None, cut: Cut | None) 
     return _(REASONS[rule]) if rule is not None else ""
 
 
+def _gauge(side: Chosen, plan: CutPlan, unit: Unit) -> str:
+    """Draw what is left of the metal: discard, what must stay after a cut, what will be left, what is there now."""
+    spec, result = side.measured.corner.spec, side.measured.thickness.result
+    now = result.minimum.value_mm if result is not None else None
+    new = spec.nominal_thickness_mm or max(now or 0.0, plan.machine_to_mm) + 1.0
+    labels = {
+        "after": _("left %(mm)s") % {"mm": _large(plan.least_mm[1], unit)},
+        "least": _("machine-to %(mm)s") % {"mm": _large(plan.machine_to_mm, unit)},
+        "new": _("new %(mm)s") % {"mm": _large(new, unit)} if spec.nominal_thickness_mm else "",
+    }
+    title = _("Metal: %(left)s left after the cut, at least %(least)s must stay, discard at %(discard)s %(unit)s") % {
+        "left": _large(plan.least_mm[1], unit),
+        "least": _large(plan.machine_to_mm, unit),
+        "discard": _large(spec.discard_thickness_mm, unit),
+        "unit": (unit if unit is Unit.MM else Unit.INCH).value,
+    }
+    metal = Gauge(new, now, plan.least_mm, plan.machine_to_mm, spec.discard_thickness_mm)
+    return draw_gauge(metal, labels=labels, title=title)
+
+
 def _section(side: Chosen, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]:
     spec = side.measured.corner.spec
     seen = section(side.measured, lathe, plan)
     if seen is None:
         return "", 0
     labels = {
-        "machine_to": _("machine-to"),
-        "discard": _("discard"),
         "pass": _("pass {number}"),
         "outboard": _("outboard face"),
         "inboard": _("inboard face"),
@@ -219,11 +239,7 @@ def _section(side: Chosen, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]
         out_mm=seen.out_mm,
         in_mm=seen.in_mm,
         done=len(plan.done),
-        machine_to_mm=plan.machine_to_mm,
-        discard_mm=spec.discard_thickness_mm,
         studs=spec.studs,
         radius_mm=spec.measuring_radius_mm,
     )
-    return draw_section(
-        drawn, labels=labels, title=_("The rotor unrolled: both faces, the planes to be cut, the limits")
-    )
+    return draw_section(drawn, labels=labels, title=_("The rotor unrolled: both faces and the planes to be cut"))
