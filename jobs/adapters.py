@@ -106,7 +106,7 @@ def corner_record(
 ) -> CornerRecord | None:
     """Return a corner's evidence, or None while it has no limits. What was struck out is none.
 
-    The newest thickness round with readings counts.
+    The newest thickness round with readings counts, with those before it at the same places by the same micrometer.
     """
     if corner.limits is None:
         return None
@@ -121,12 +121,26 @@ def corner_record(
         spec=spec_of(corner.limits),
         sweeps=tuple(record for s in sweeps if not s.struck and (record := sweep_record(s)).readings_mm.size),
         high_spots=tuple(quick_record(q) for q in quick if not q.withdrawn),
-        thickness=measured[-1] if measured else None,
+        thickness=_pooled(measured) if measured else None,
         bearing_play_mm=looked.one("bearing_play"),
         pads=pads if pads != Pads() else None,
         drum=drum if drum != Drum() else None,
         seen=frozenset(look.findings) if look is not None else frozenset(),
     )
+
+
+def _pooled(measured: list[ThicknessRecord]) -> ThicknessRecord:
+    """Return the newest round as the mean of itself and the rounds before it that were taken alike."""
+    last = measured[-1]
+
+    def place(one: ThicknessRecord) -> tuple[object, ...]:
+        places = (one.stations_deg.tobytes(), one.radii_mm.tobytes(), one.index_deg)
+        return (*places, one.graduation_mm, one.instrument_error_mm, one.over_lips)
+
+    alike = [one for one in measured if place(one) == place(last)]
+    if len(alike) == 1:
+        return last
+    return replace(last, readings_mm=np.mean([one.readings_mm for one in alike], axis=0), rounds=len(alike))
 
 
 @dataclass(frozen=True)

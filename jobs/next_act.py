@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 
 from compass.cause.checks import MINUTES
 from compass.words.codes import CHECKS, WHY
-from jobs.models import Corner, Job, Sweep, Tape
+from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from workshop.addresses import address
 
 # Where a check is made: the page of the corner, and what it opens with. What is not named begins with the set-up.
@@ -16,6 +16,7 @@ _PLACES: Final = {
     "sweep_rotor": ("measure", {"tape": "sweep"}),
     "reread_station": ("measure", {"tape": "sweep"}),
     "measure_thickness": ("measure", {"tape": "thickness"}),
+    "repeat_round": ("measure", {"tape": "thickness"}),
     "bearing_play": ("measure", {"tape": "look"}),
     "inspect_pads_and_slides": ("measure", {"tape": "look"}),
     "turn_rotor_and_sweep": ("prepare", {"surface": "rotor_outboard"}),
@@ -92,6 +93,11 @@ def act_for(
         turn = address("jobs:turn", tape.pk)
         return NextAct(
             _(CHECKS[check]), because, MINUTES[check], turn, post=True, check=check, position=corner.position
+        )
+    if check == "repeat_round" and here is not None and isinstance(tape, ThicknessRound) and tape.pk:
+        again = address("jobs:another-round", tape.pk)
+        return NextAct(
+            _(CHECKS[check]), because, MINUTES[check], again, post=True, check=check, position=corner.position
         )
     page, query = _PLACES.get(check, ("prepare", {}))
     words, minutes = _(CHECKS[check]) + place, MINUTES.get(check)

@@ -21,6 +21,7 @@ MINUTES: Final = {
     "finer_micrometer": 3,
     "finer_dial": 4,
     "repeat_sweep": 2,
+    "repeat_round": 3,
     "reread_station": 1,
     "clean_and_sweep": 12,
     "torque_and_sweep": 6,
@@ -34,6 +35,9 @@ OPENING_MINUTES: Final = 6  # wheel and caliper off where nothing has been measu
 REPAIRS: Final = frozenset(
     {"repeat_sweep", "reread_station", "clean_and_sweep", "torque_and_sweep", "finer_dial", "finer_micrometer"}
 )
+# So many turns or rounds, and still too close to its limit: another would say no more.
+_ENOUGH_TURNS: Final = 4
+_ENOUGH_ROUNDS: Final = 3
 _GOOD_ENOUGH: Final = 0.25  # of the runout limit: a U under it decides, and the quicker way is the better one
 
 
@@ -108,12 +112,16 @@ def next_check(measured: Measured) -> tuple[str | None, Separating | None]:
         (whose.disagrees, _recheck(measured)),
         (result is None or "too_few_stations" in thickness.flags, "measure_thickness"),
         (runout.state is State.TOO_CLOSE and "dial_too_coarse" in names, "finer_dial"),
-        (runout.state is State.TOO_CLOSE, "repeat_sweep"),
+        (runout.state is State.TOO_CLOSE and _turns(measured) < _ENOUGH_TURNS, "repeat_sweep"),
         (
             thickness.state_variation is State.TOO_CLOSE and "micrometer_too_coarse" in thickness.flags,
             "finer_micrometer",
         ),
-        (thickness.state_variation is State.TOO_CLOSE, "measure_thickness"),
+        (
+            State.TOO_CLOSE in (thickness.state_variation, thickness.state_discard)
+            and _rounds(measured) < _ENOUGH_ROUNDS,
+            "repeat_round",
+        ),
     ]
     check = next((check for applies, check in steps if applies), None)
     if check is not None:
@@ -126,6 +134,16 @@ def next_check(measured: Measured) -> tuple[str | None, Separating | None]:
     if runout.state is State.WITHIN and thickness.state_variation is State.WITHIN:
         return "measure_other_corner", None
     return None, None
+
+
+def _turns(measured: Measured) -> int:
+    """Return how many turns were swept of the set-up that was swept most."""
+    sweeps = measured.corner.sweeps
+    return max((sum(other.same_conditions(sweep) for other in sweeps) for sweep in sweeps), default=0)
+
+
+def _rounds(measured: Measured) -> int:
+    return measured.corner.thickness.rounds if measured.corner.thickness is not None else 0
 
 
 def _recheck(measured: Measured) -> str:

@@ -171,7 +171,10 @@ class OverLips:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class ThicknessRound:
-    """Micrometer readings (radii, stations); NaN-free: a station not measured is left out of all radii."""
+    """Micrometer readings (radii, stations); NaN-free: a station not measured is left out of all radii.
+
+    ``rounds``: how many rounds at the same places each reading is the mean of.
+    """
 
     stations_deg: FloatArray
     radii_mm: FloatArray
@@ -180,8 +183,11 @@ class ThicknessRound:
     instrument_error_mm: float = 0.0
     index_deg: float = 0.0
     over_lips: OverLips | None = None
+    rounds: int = 1
 
     def __post_init__(self) -> None:
+        if self.rounds < 1:
+            raise EvidenceError("rounds", "at least 1")
         for name in ("stations_deg", "radii_mm", "readings_mm"):
             object.__setattr__(self, name, read_only(getattr(self, name), field=name))
         if self.readings_mm.shape != (self.radii_mm.size, self.stations_deg.size):

@@ -134,11 +134,11 @@ def _profiles(measured: ThicknessRound) -> tuple[Profile, ...]:
         readings = Readings(measured.stations_deg, values, np.full(values.size, turns), None, measured.graduation_mm)
         return estimate_profile(readings, prior=prior, stream=stream)
 
-    shared = read(shared_mm, float(radii), THICKNESS, 0)
+    shared = read(shared_mm, float(radii * measured.rounds), THICKNESS, 0)
     if radii == 1:
         return (shared,)
     return tuple(
-        shared.plus(read(values - shared_mm, 1.0, OWN_OF_A_RADIUS, 10 + row))
+        shared.plus(read(values - shared_mm, float(measured.rounds), OWN_OF_A_RADIUS, 10 + row))
         for row, values in enumerate(measured.readings_mm)
     )
 

@@ -189,12 +189,9 @@ def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> 
             name = _("%(name)s, turn %(n)s") % {"name": name, "n": seen[sweep.set_up]}
         here = sweep is tape and not beside
         tabs.append({"name": name, "url": f"{url}?tape=s{sweep.pk}", "here": here, "struck": sweep.struck})
-    counting = [r for r in judged.rounds if not r.struck and not r.is_empty]
-    for measured in judged.rounds:
+    for number, measured in enumerate(judged.rounds, start=1):
         here = measured is tape and not beside
-        name = _("Thickness")
-        if counting and measured in counting[:-1]:
-            name = _("%(name)s, earlier") % {"name": name}
+        name = _("Thickness") if number == 1 else _("round %(n)s") % {"n": number}
         tabs.append({"name": name, "url": f"{url}?tape=t{measured.pk}", "here": here, "struck": measured.struck})
     for code, name in BESIDE.items():
         tabs.append({"name": str(name), "url": f"{url}?tape={code}", "here": code == beside})

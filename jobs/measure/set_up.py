@@ -53,7 +53,8 @@ def strike_tape(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 def another_round(request: HttpRequest, pk: int) -> HttpResponse:
     """Lay out another thickness round with the micrometer that was chosen."""
     _job, tape = _tape(request, "thickness", pk)
-    form = AnotherRoundForm(request.POST, user=request.user, unit=request.user.unit, radii=len(tape.radii_mm))
+    sent = request.POST if request.POST.get("micrometer") else {"micrometer": code_of(tape, MICROMETERS)}
+    form = AnotherRoundForm(sent, user=request.user, unit=request.user.unit, radii=len(tape.radii_mm))
     if form.is_valid():
         try:
             fresh = actions.another_round(request.user, tape, **form.micrometer())

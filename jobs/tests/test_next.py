@@ -6,9 +6,10 @@ from django.urls import reverse
 from compass.diagnose import NextStep
 from jobs.adapters import corner_record
 from jobs.complaint.actions import keep_story
+from jobs.judging import judge
 from jobs.kept import KeptJob
-from jobs.models import Corner, Job
-from jobs.next_act import next_act
+from jobs.models import Corner, Job, ThicknessRound
+from jobs.next_act import act_for, next_act
 from jobs.prove.actions import close_job
 from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill, type_reading
 from workshop.models import User
@@ -34,6 +35,27 @@ class NextAct(Workshop):
         act = self.act()
         self.assertIn("Turn the rotor", act.words)
         self.assertEqual(self.client.get(act.url).context["set_up_form"]["turned"].value(), "2")
+
+    def test_too_close_to_call_ends_after_rounds_that_each_leave_less_doubt(self) -> None:
+        fill(self.user, self.sweep, ["0", "1", "2", "2", "2", "1", "1", "0", "0", "0", "0"])
+        close = ["26.441", "26.441", "26.440", "26.436", "26.430", "26.427", "26.427", "26.430", "26.436", "26.440"]
+        fill(self.user, self.round, close)
+        doubts, presses = [], 0
+        while presses < 8:
+            corner = Corner.objects.get(pk=self.corner.pk)
+            thickness = judge(corner).verdict.measured.thickness
+            doubts.append(thickness.result.variation.expanded_mm)
+            check, last = judge(corner).verdict.next_check, ThicknessRound.objects.latest("pk")
+            if check != "repeat_round":
+                break
+            act = act_for(corner, check, why=check, here=corner, tape=last)
+            self.assertTrue(act.post)
+            self.assertEqual(self.client.post(act.url).status_code, 302)
+            fill(self.user, ThicknessRound.objects.latest("pk"), close)
+            presses += 1
+        self.assertEqual(presses, 2)
+        self.assertEqual(doubts, sorted(doubts, reverse=True))
+        self.assertEqual(judge(corner).record.thickness.rounds, 3)
 
     def test_asks_for_limits_before_anything_on_an_axle_without(self) -> None:
         keep_story(self.user, self.job, {"felt_in": ["seat"]})
