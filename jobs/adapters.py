@@ -15,6 +15,7 @@ from compass.evidence.records import ThicknessRound as ThicknessRecord
 from compass.evidence.shop import Shop
 from compass.files.read_case import complaint_from_data, shop_from_data
 from compass.ground.errors import UnreadableNumberError
+from compass.ground.positions import BY_KIND
 from compass.ground.units import Unit
 from compass.measure.dial import DialReading, Face, Unwrapped, read_dial, unwrap
 from jobs.look_fields import Looked, read_look
@@ -197,6 +198,7 @@ def beside_of(job: Job) -> Beside:
         vehicle=VehicleFacts(
             label=vehicle.label,
             kind=vehicle.kind,
+            positions=vehicle.positions if vehicle.positions != BY_KIND[vehicle.kind] else (),
             odometer_km=job.odometer_km,
             rolling_circumference_mm=vehicle.rolling_circumference_mm,
         ),

@@ -23,9 +23,13 @@ class Complaint:
 
 @dataclass(frozen=True, slots=True)
 class VehicleFacts:
-    """What is known of the vehicle itself, in the words of the case file's ``vehicle``."""
+    """What is known of the vehicle itself, in the words of the case file's ``vehicle``.
+
+    ``positions`` are its wheels or discs where they are not those of its kind; empty otherwise.
+    """
 
     label: str | None = None
     kind: str | None = None
     odometer_km: float | None = None
     rolling_circumference_mm: float | None = None
+    positions: tuple[str, ...] = ()

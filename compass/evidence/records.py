@@ -255,7 +255,9 @@ class Case:
     @property
     def positions(self) -> tuple[str, ...]:
         """The corners the vehicle has, measured or not."""
-        return positions_of([corner.position for corner in self.corners], self.vehicle.kind)
+        named = [corner.position for corner in self.corners]
+        own = self.vehicle.positions
+        return (*own, *(p for p in named if p not in own)) if own else positions_of(named, self.vehicle.kind)
 
     def __post_init__(self) -> None:
         positions = [corner.position for corner in self.corners]

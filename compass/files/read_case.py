@@ -96,7 +96,7 @@ def case_from_data(data: Any) -> Case:
         return Case(
             corners=tuple(_corner(corner) for corner in data["corners"]),
             case_id=data.get("id"),
-            vehicle=VehicleFacts(**data["vehicle"]),
+            vehicle=VehicleFacts(**{**data["vehicle"], "positions": tuple(data["vehicle"].get("positions", ()))}),
             complaint=complaint_from_data(data.get("complaint", {})),
             shop=shop_from_data(data.get("shop", {})),
         )

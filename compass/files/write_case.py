@@ -19,7 +19,7 @@ def case_to_data(case: Case) -> dict[str, Any]:
     data: dict[str, Any] = {"format": CASE_FORMAT}
     if case.case_id is not None:
         data["id"] = case.case_id
-    data["vehicle"] = _told(case.vehicle, VehicleFacts)
+    data["vehicle"] = _told(case.vehicle, VehicleFacts, positions=list(case.vehicle.positions) or None)
     if case.complaint != Complaint():
         data["complaint"] = complaint_to_data(case.complaint)
     if case.shop != Shop():

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Final
 
-POSITIONS: Final = ("FL", "FR", "RL", "RR", "F", "R", "A1L", "A1R", "A2L", "A2R")
+POSITIONS: Final = ("FL", "FR", "RL", "RR", "F", "R", "A1L", "A1R", "A2L", "A2R", "A3L", "A3R")
 
 
 BY_KIND: Final[Mapping[str, tuple[str, ...]]] = {
@@ -14,11 +14,21 @@ BY_KIND: Final[Mapping[str, tuple[str, ...]]] = {
     "motorcycle": ("F", "R"),
 }
 
+# Those that are not as their kind usually is: a name, and the wheels or discs it has.
+LAYOUTS: Final[Mapping[str, tuple[str, ...]]] = {
+    "one_axle": ("A1L", "A1R"),
+    "three_axles": ("A1L", "A1R", "A2L", "A2R", "A3L", "A3R"),
+    "two_front_discs": ("FL", "FR", "R"),
+    "twin_rear": ("FL", "FR", "RL", "RR"),
+}
+
 
 def positions_of(named: Sequence[str], kind: str | None) -> tuple[str, ...]:
     """Return the corners a vehicle has: by its kind, else by the positions that are ``named``."""
-    if kind is None and named and set(named) <= set(BY_KIND["motorcycle"]):
+    if kind is None and set(named) & {"F", "R"}:
         kind = "motorcycle"
+    if kind == "motorcycle" and set(named) & {"FL", "FR"} and "F" not in named:
+        return LAYOUTS["two_front_discs"]
     if any(p.startswith("A") for p in named):
         kind = "trailer"
     usual = BY_KIND[kind or "car"]

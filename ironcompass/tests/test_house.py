@@ -27,6 +27,7 @@ FROZEN = {
     "workshop/migrations/0002_measuring.py": "64fcb1e963aa0a94",
     "workshop/migrations/0003_tooling.py": "e06ad70b4fd91ea8",
     "workshop/migrations/0004_sent.py": "51f4c5b48b127f94",
+    "workshop/migrations/0005_layouts.py": "9532aa8ba21d21fa",
     "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
     "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
     "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",
@@ -36,6 +37,7 @@ FROZEN = {
     "jobs/migrations/0007_every_earlier_state.py": "368ab130045e3f18",
     "jobs/migrations/0008_judgement.py": "412ae143751f0376",
     "jobs/migrations/0009_struck_tapes.py": "e21c5e8631462a66",
+    "jobs/migrations/0010_axle_three.py": "38ada86826befa88",
 }
 
 

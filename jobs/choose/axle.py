@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 from typing import Final
 
+from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
 from compass.cause.verdict import CornerVerdict
@@ -14,13 +15,14 @@ from jobs.judging import choose_for_axle, judge_corners, with_past
 from jobs.models import Decision, Job
 from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
-from workshop.models import POSITION_NAMES, User
+from workshop.models import User
 
 AXLE_NAMES: Final = {
     "F": gettext_lazy("Front axle"),
     "R": gettext_lazy("Rear axle"),
     "A1": gettext_lazy("Axle 1"),
     "A2": gettext_lazy("Axle 2"),
+    "A3": gettext_lazy("Axle 3"),
 }
 
 
@@ -123,5 +125,5 @@ class ForbiddenRemedyError(Exception):
 def axle_name(job: Job, axle: str) -> str:
     """Name an axle; a motorcycle's is a wheel."""
     if job.vehicle.kind == job.vehicle.Kind.MOTORCYCLE:
-        return str(POSITION_NAMES[axle])
+        return _("Front wheel") if axle == "F" else _("Rear wheel")
     return str(AXLE_NAMES[axle])

@@ -6,7 +6,7 @@ from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from workshop.fields import distance_field, speak_all
-from workshop.models import User, Vehicle
+from workshop.models import SHAPES, User, Vehicle
 
 
 class JobForm(forms.Form):
@@ -16,7 +16,14 @@ class JobForm(forms.Form):
         Vehicle.objects.none(), label=_("Vehicle"), required=False, empty_label=_("– a new one –")
     )
     label = forms.CharField(label=_("New vehicle's name"), max_length=60, required=False)
-    kind = forms.ChoiceField(label=_("Kind"), choices=Vehicle.Kind.choices, initial=Vehicle.Kind.VAN)
+    kind = forms.ChoiceField(label=_("Kind"), choices=SHAPES, initial="van")
+    model = forms.CharField(
+        label=_("Make and model"),
+        max_length=60,
+        required=False,
+        widget=forms.TextInput({"list": "models", "autocomplete": "off"}),
+        help_text=_("Limits come from the library where it knows the model."),
+    )
     registration = forms.CharField(label=_("Registration"), max_length=16, required=False)
     complaint = forms.CharField(
         label=_("Complaint, in the driver's words"), max_length=2000, required=False, widget=forms.Textarea({"rows": 4})
@@ -38,3 +45,10 @@ class JobForm(forms.Form):
         if not data.get("vehicle") and label and Vehicle.of(self.user).filter(label__iexact=label).exists():
             self.add_error("label", _("There is a vehicle of this name already. Choose it above."))
         return data
+
+    def new_vehicle(self) -> dict[str, str]:
+        """Return the new vehicle as fields of a row."""
+        data = self.cleaned_data
+        kind, _slash, layout = data["kind"].partition("/")
+        named = {"label": data["label"].strip(), "model": data["model"].strip(), "registration": data["registration"]}
+        return named | {"kind": kind, "layout": layout}

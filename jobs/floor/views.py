@@ -16,6 +16,7 @@ from jobs.models import Job
 from workshop.models import Vehicle
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once
+from workshop.store.limits import models_known
 from workshop.vehicles import add_vehicle
 
 PAGE = 12
@@ -54,9 +55,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
     form = JobForm(request.POST or None, user=request.user, initial={"vehicle": request.GET.get("vehicle")})
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
-        vehicle: Vehicle = data["vehicle"] or add_vehicle(
-            request.user, label=data["label"].strip(), kind=data["kind"], registration=data["registration"]
-        )
+        vehicle: Vehicle = data["vehicle"] or add_vehicle(request.user, **form.new_vehicle())
         job = open_job(
             request.user,
             vehicle,
@@ -65,4 +64,5 @@ def new_job(request: HttpRequest) -> HttpResponse:
             assigned_to=request.user,
         )
         return redirect("jobs:prepare", job.pk, vehicle.positions[0])
-    return render(request, "jobs/floor/new_job.html", {"form": form}, status=422 if form.errors else 200)
+    context = {"form": form, "models": models_known(request.user)}
+    return render(request, "jobs/floor/new_job.html", context, status=422 if form.errors else 200)

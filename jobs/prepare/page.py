@@ -75,5 +75,6 @@ def star_context(corner: Corner) -> dict[str, Any]:
         "star": draw_star(limits.studs, title=title),
         "torque_nm": limits.wheel_torque_nm,
         "order": order,
+        "twin_wheels": corner.axle == "R" and corner.job.vehicle.has_twin_wheels,
         "motorcycle": corner.job.vehicle.kind == Vehicle.Kind.MOTORCYCLE,
     }

@@ -10,7 +10,7 @@ from compass.evidence.records import Spec
 from compass.evidence.records import Sweep as SweepRecord
 from compass.files.read_case import case_from_data, load_json
 from compass.ground.errors import CaseFileError
-from compass.ground.positions import axle_of
+from compass.ground.positions import BY_KIND, LAYOUTS, axle_of
 from compass.ground.units import Unit
 from jobs.floor.actions import open_job
 from jobs.judging import refresh
@@ -59,10 +59,12 @@ def _vehicle(user: User, case: CaseRecord) -> Vehicle:
     if vehicle is not None:
         return vehicle
     kind = case.vehicle.kind or _kind_of({corner.position for corner in case.corners})
+    layout = next((name for name, positions in LAYOUTS.items() if positions == case.positions != BY_KIND[kind]), "")
     return add_vehicle(
         user,
         label=label,
         kind=kind,
+        layout=layout,
         odometer_km=_whole(case.vehicle.odometer_km),
         rolling_circumference_mm=_whole(case.vehicle.rolling_circumference_mm),
     )

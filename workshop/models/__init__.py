@@ -5,13 +5,14 @@ from workshop.models.limits import LIMIT_FIGURES, AxleLimits, LibraryLimits, Lim
 from workshop.models.people import User
 from workshop.models.sent import Sent
 from workshop.models.tooling import MINUTE_FIELDS, PRICE_FIELDS, Lathe, PlateKind, ShopFigures
-from workshop.models.vehicles import POSITION_NAMES, Vehicle
+from workshop.models.vehicles import POSITION_NAMES, SHAPES, Vehicle
 
 __all__ = [
     "LIMIT_FIGURES",
     "MINUTE_FIELDS",
     "POSITION_NAMES",
     "PRICE_FIELDS",
+    "SHAPES",
     "AxleLimits",
     "Instrument",
     "Lathe",

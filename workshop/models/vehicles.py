@@ -8,7 +8,7 @@ from django.db.models.functions import Lower
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
-from compass.ground.positions import BY_KIND
+from compass.ground.positions import BY_KIND, LAYOUTS
 from workshop.models.door import Behind
 
 POSITION_NAMES: Final = {
@@ -22,6 +22,8 @@ POSITION_NAMES: Final = {
     "A1R": _("Axle 1 right"),
     "A2L": _("Axle 2 left"),
     "A2R": _("Axle 2 right"),
+    "A3L": _("Axle 3 left"),
+    "A3R": _("Axle 3 right"),
 }
 
 
@@ -48,9 +50,19 @@ class Vehicle(Behind, models.Model):
         TRAILER = "trailer", _("trailer")
         MOTORCYCLE = "motorcycle", _("motorcycle")
 
+    class Layout(models.TextChoices):
+        """Wheels and discs other than its kind usually has."""
+
+        USUAL = "", _("as usual")
+        ONE_AXLE = "one_axle", _("one axle")
+        THREE_AXLES = "three_axles", _("three axles")
+        TWO_FRONT_DISCS = "two_front_discs", _("two front discs")
+        TWIN_REAR = "twin_rear", _("twin rear wheels")
+
     label = models.CharField(_("name"), max_length=60)
     registration = models.CharField(_("registration"), max_length=16, blank=True)
     kind = models.CharField(_("kind"), max_length=12, choices=Kind.choices, default=Kind.VAN)
+    layout = models.CharField(_("wheels"), max_length=16, choices=Layout.choices, blank=True, default="")
     model = models.CharField(_("make and model"), max_length=60, blank=True)
     odometer_km = models.PositiveIntegerField(_("odometer (km)"), null=True, blank=True)
     rolling_circumference_mm = models.PositiveIntegerField(_("rolling circumference (mm)"), null=True, blank=True)
@@ -72,4 +84,28 @@ class Vehicle(Behind, models.Model):
     @property
     def positions(self) -> tuple[str, ...]:
         """The corners this vehicle has."""
-        return BY_KIND[self.kind]
+        return LAYOUTS.get(self.layout, BY_KIND[self.kind])
+
+    @property
+    def shape(self) -> str:
+        """Its kind and layout in words."""
+        return str(self.get_kind_display()) + (f", {self.get_layout_display()}" if self.layout else "")
+
+    @property
+    def has_twin_wheels(self) -> bool:
+        """Whether two wheels stand on each rear hub."""
+        return self.layout == self.Layout.TWIN_REAR
+
+
+# What a vehicle can be, as one choice: kind, then layout where it is not the usual one.
+SHAPES: Final = (
+    ("car", _("car")),
+    ("van", _("van")),
+    ("light_truck", _("light truck")),
+    ("light_truck/twin_rear", _("light truck, twin rear wheels")),
+    ("trailer/one_axle", _("trailer, one axle")),
+    ("trailer", _("trailer, two axles")),
+    ("trailer/three_axles", _("trailer, three axles")),
+    ("motorcycle", _("motorcycle, one front disc")),
+    ("motorcycle/two_front_discs", _("motorcycle, two front discs")),
+)

@@ -115,7 +115,7 @@ class LibraryForm(LimitsForm):
     """Limits of a vehicle model's axle for the library."""
 
     model = forms.CharField(label=_("Make and model"), max_length=60)
-    axle = forms.ChoiceField(label=_("Axle"), choices=[(axle, axle) for axle in ("F", "R", "A1", "A2")])
+    axle = forms.ChoiceField(label=_("Axle"), choices=[(axle, axle) for axle in ("F", "R", "A1", "A2", "A3")])
     field_order = ("model", "axle")
 
 

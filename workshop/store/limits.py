@@ -45,3 +45,8 @@ def library_rows(user: User, words: str = "") -> list[LibraryLimits]:
     for word in words.split()[:6]:
         rows = rows.filter(model__icontains=word)
     return list(rows[:400])
+
+
+def models_known(user: User) -> list[str]:
+    """Return the models the library has limits for, by name."""
+    return list(LibraryLimits.of(user).order_by("model").values_list("model", flat=True).distinct()[:400])

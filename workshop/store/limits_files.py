@@ -17,7 +17,7 @@ from workshop.store.forms import hold_thicknesses
 FORMAT: Final = "iron-compass-limits/1"
 MAX_BYTES: Final = 2_000_000
 MAX_ROWS: Final = 5000
-AXLES: Final = ("F", "R", "A1", "A2")
+AXLES: Final = ("F", "R", "A1", "A2", "A3")
 FEATURES: Final = ("slotted", "drilled", "drum_in_hat", "floating", "captive", "metal_matrix", "carbon")
 COLUMNS: Final = ("model", "axle", *LIMIT_FIGURES)
 _LISTS: Final = ("features", "index_positions")

@@ -59,7 +59,7 @@ class Files(Workshop):
         jobs, vehicles = Job.objects.count(), Vehicle.objects.count()
         bad = {
             "fault": (CASE | {"colour": "red"}, "colour: unknown key"),
-            "position": (CASE | {"vehicle": {"label": "Bike", "kind": "motorcycle"}}, "corners: positions of Bike"),
+            "position": (CASE | {"vehicle": {"label": "Cart", "kind": "trailer"}}, "corners: positions of Cart"),
         }
         for name, (data, words) in bad.items():
             with self.subTest(name):
