@@ -10,6 +10,7 @@ from compass.cause.checks import MINUTES
 from compass.words.codes import CHECKS, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from workshop.addresses import address
+from workshop.permissions import Deed
 
 # Where a check is made: the page of the corner, and what it opens with. What is not named begins with the set-up.
 _PLACES: Final = {
@@ -41,6 +42,7 @@ class NextAct:
     post: bool = False
     check: str = ""
     position: str = ""
+    deed: str = "measure"  # what its doer must be allowed: shown before it is pressed
 
 
 def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None) -> NextAct | None:
@@ -74,6 +76,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         why=_("every corner is measured and within its limits"),
         minutes=None,
         url=address("jobs:complaint", job.pk) + "#close",
+        deed=Deed.CLOSE_JOB.value,
     )
 
 
@@ -116,6 +119,7 @@ def act_for(
         url + ("?" + urlencode(opens_with) if opens_with else ""),
         check=check,
         position=corner.position,
+        deed=Deed.SET_LIMITS.value if corner.limits_id is None else Deed.MEASURE.value,
     )
 
 
@@ -125,7 +129,8 @@ def _to_choose(job: Job, troubled: tuple[str, ...]) -> NextAct | None:
     for position in troubled:
         if axles[position] not in job.decided:
             url = address("jobs:choose", job.pk, axles[position])
-            return NextAct(_("Choose the remedy"), _("what each one would leave, with odds"), None, url)
+            why = _("what each one would leave, with odds")
+            return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
     if job.decided and troubled:
         return NextAct(
             _("Do it, then measure again"),

@@ -15,8 +15,9 @@ def day_drawing(user: User, day: date) -> str:
     """Draw a day: a row a place, a block a booking; empty where nothing is booked."""
     zone = timezone.get_current_timezone()
     begins = datetime.combine(day, time.min, tzinfo=zone)
-    rows = Booking.of(user).filter(starts_at__gte=begins, starts_at__lt=begins + timedelta(days=1))
-    blocks = [_block(booking) for booking in rows.select_related("job__vehicle", "job__assigned_to")]
+    ends = begins + timedelta(days=1)
+    rows = Booking.of(user).filter(ends_at__gt=begins, starts_at__lt=ends)
+    blocks = [_block(booking, begins, ends) for booking in rows.select_related("job__vehicle", "job__assigned_to")]
     if not blocks:
         return ""
     places = [(code, str(name)) for code, name in Booking.Place.choices]
@@ -24,13 +25,15 @@ def day_drawing(user: User, day: date) -> str:
     return draw_day(blocks, places, now_hour=_hour(now) if now.date() == day else None, title=_("Bays and lathe today"))
 
 
-def _block(booking: Booking) -> Block:
-    first = _hour(timezone.localtime(booking.starts_at))
+def _block(booking: Booking, begins: datetime, ends: datetime) -> Block:
+    """Return a booking's block within the day; what runs over midnight says so on both days."""
+    first, last = max(booking.starts_at, begins), min(booking.ends_at, ends)
+    label = ("… " if booking.starts_at < begins else "") + booking.job.vehicle.label
     return Block(
         row=booking.place,
-        first_hour=first,
-        last_hour=first + (booking.ends_at - booking.starts_at).total_seconds() / 3600,
-        label=booking.job.vehicle.label,
+        first_hour=(first - begins).total_seconds() / 3600,
+        last_hour=(last - begins).total_seconds() / 3600,
+        label=label + (" …" if booking.ends_at > ends else ""),
         who=str(booking.job.assigned_to or ""),
         href=address("jobs:complaint", booking.job_id),
     )

@@ -17,6 +17,8 @@ from workshop.models import POSITION_NAMES
 
 _SHOWN_CAUSES = 5
 _SHOWN_CHECKS = 4
+_MUCH_BITS = 0.4
+_SOME_BITS = 0.1
 
 
 def cause_context(job: Job, judged: JudgedJob, *, chosen: str = "") -> dict[str, Any]:
@@ -66,7 +68,7 @@ def _check_words(job: Job, check: NextCheck) -> dict[str, Any]:
         "words": _(CHECKS[check.check]),
         "place": POSITION_NAMES[check.position] if check.position else "",
         "minutes": check.minutes,
-        "bits": f"{check.bits:.2f}",
+        "tells": _tells(check.bits),
         "outcomes": [
             {
                 "name": " · ".join(_(OUTCOMES[part]) for part in outcome.name.split(" · ")),
@@ -77,6 +79,13 @@ def _check_words(job: Job, check: NextCheck) -> dict[str, Any]:
             for outcome in sorted(check.outcomes, key=lambda o: -o.probability)[:2]
         ],
     }
+
+
+def _tells(bits: float) -> str:
+    """Say how much a check would tell, as a foreman would: half of what is in doubt is a bit."""
+    if bits >= _MUCH_BITS:
+        return _("tells much")
+    return _("tells something") if bits >= _SOME_BITS else _("tells little")
 
 
 def holes_in_words(holes: Iterable[tuple[str, str]]) -> list[str]:

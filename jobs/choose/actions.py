@@ -11,7 +11,7 @@ from compass.files.write_verdict import remedy_to_data
 from jobs.choose.axle import AxleChoice, ForbiddenRemedyError, decisions_of, weigh_axle
 from jobs.choose.setting import try_setting
 from jobs.models import Decision, Job
-from jobs.writing import open_job_row
+from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
 
@@ -71,6 +71,22 @@ def decide(
         reason=reason.strip(),
         decided_by=user,
     )
+
+
+@transaction.atomic
+def withdraw(user: User, job: Job, axle: str, *, reason: str) -> None:
+    """Take a decision back, with a reason: the row stays, and another that decides nothing takes its place."""
+    require(user, Deed.CHOOSE)
+    if not reason.strip():
+        raise WhyNeededError
+    row = open_job_row(user, job.pk)
+    last = decisions_of(row).get(axle)
+    if last is None:
+        return
+    row.decided = [other for other in row.decided if other != axle]
+    save(user, row, reason="decision withdrawn")
+    none = {"remedies": {}, "advised": last.advised, "price": 0.0, "minutes": 0.0, "against": True}
+    Decision.of(user).create(job=row, axle=axle, policy=last.policy, reason=reason.strip(), decided_by=user, **none)
 
 
 def _lane_of(choice: AxleChoice, code: str, setting: dict[str, Any] | None, last: Decision | None) -> Lane | None:

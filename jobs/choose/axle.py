@@ -93,8 +93,9 @@ _weighed = Remembered(_weigh, most=32)
 
 
 def decisions_of(job: Job) -> dict[str, Decision]:
-    """Return the newest decision of every axle, from what is already fetched."""
-    return {decision.axle: decision for decision in job.decisions.all()}
+    """Return the decision in force of every axle, from what is already fetched; a withdrawn one is none."""
+    newest = {decision.axle: decision for decision in job.decisions.all()}
+    return {axle: decision for axle, decision in newest.items() if decision.remedies}
 
 
 def axles_of(job: Job) -> list[str]:

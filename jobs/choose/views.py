@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from compass.choose.rules import REASONS
-from jobs.choose.actions import WhyNeededError, decide
+from jobs.choose.actions import WhyNeededError, decide, withdraw
 from jobs.choose.axle import ForbiddenRemedyError, axles_of, weigh_axle, worst_axle
 from jobs.choose.forms import SettingForm
 from jobs.choose.page import act_of_decision, choose_context
@@ -67,6 +67,19 @@ def decide_axle(request: HttpRequest, pk: int, axle: str) -> HttpResponse:
     if refusal:
         return _choose_page(request, job, axle, refusal=refusal, status=422)
     messages.success(request, _("Decided, and on the record."))
+    return redirect("jobs:choose", pk, axle)
+
+
+@posted_from("jobs:choose", "pk", "axle")
+def withdraw_decision(request: HttpRequest, pk: int, axle: str) -> HttpResponse:
+    """Take the decision for this axle back, with a reason."""
+    try:
+        withdraw(request.user, _job(request, pk), axle, reason=request.POST.get("reason", "")[:500])
+        messages.success(request, _("Withdrawn, and on the record."))
+    except WhyNeededError:
+        messages.error(request, _("Write why the decision is withdrawn."))
+    except JobClosedError:
+        messages.error(request, _("This job is closed; nothing is decided on it any more."))
     return redirect("jobs:choose", pk, axle)
 
 

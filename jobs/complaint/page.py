@@ -47,7 +47,9 @@ def complaint_page(
         "speeds_svg": speed_scale(request.user, job),
         "holes": holes_in_words(kept.holes),
         "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
-        "likely": kept.likeliest,
+        "likely": {"code": kept.likeliest, "name": _(CAUSES[kept.likeliest])} if kept.likeliest in CAUSES else None,
+        "closed_as": _(CAUSES[job.found_cause]) if job.found_cause in CAUSES else "",
+        "current": job,
     }
     return render(request, "jobs/complaint/complaint.html", context, status=status)
 

@@ -2,7 +2,7 @@
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
@@ -31,21 +31,25 @@ def complaint(request: HttpRequest, pk: int) -> HttpResponse:
         instance=Job.of(request.user).get(pk=pk),
         initial={"version": job.version},
     )
-    status = 200
-    if request.method == "POST":
-        require(request.user, Deed.EDIT_JOB)
-        if form.is_valid():
-            try:
-                actions.edit_job(request.user, job, **form.cleaned_data)
+    if request.method == "GET":
+        return complaint_page(request, job, form=form)
+    require(request.user, Deed.EDIT_JOB)
+    if form.is_valid():
+        try:
+            job = actions.edit_job(request.user, job, **form.cleaned_data)
+            if not request.htmx:
                 messages.success(request, _("Saved."))
                 return redirect("jobs:complaint", pk)
-            except actions.StaleJobError:
-                form.add_error(None, _("Somebody changed this job meanwhile. Compare with theirs, then save again."))
-                form.data = {**form.data.dict(), "version": job.version}
-            except JobClosedError:
-                form.add_error(None, _("This job is closed; its words stay as they are."))
-        status = 422
-    return complaint_page(request, job, form=form, status=status)
+            form = JobWordsForm(user=request.user, instance=job, initial={"version": job.version})
+            return render(request, "jobs/complaint/_words_state.html", {"form": form, "current": job, "saved": True})
+        except actions.StaleJobError:
+            form.add_error(None, _("Somebody changed this job meanwhile. Compare with theirs, then save again."))
+            form.data = {**form.data.dict(), "version": job.version}
+        except JobClosedError:
+            form.add_error(None, _("This job is closed; its words stay as they are."))
+    if request.htmx:
+        return render(request, "jobs/complaint/_words_state.html", {"form": form, "current": job}, status=422)
+    return complaint_page(request, job, form=form, status=422)
 
 
 @posted_from("jobs:complaint", "pk")

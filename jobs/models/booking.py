@@ -6,6 +6,7 @@ from django.contrib.postgres.constraints import ExclusionConstraint
 from django.contrib.postgres.fields import DateTimeRangeField, RangeBoundary, RangeOperators
 from django.db import models
 from django.db.models import F, Q
+from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
@@ -55,3 +56,8 @@ class Booking(Behind, models.Model):
     def __str__(self) -> str:
         """Name it for the audit trail."""
         return f"{self.place} {self.starts_at:%H:%M}"
+
+    @property
+    def runs_over(self) -> bool:
+        """Whether it ends on another day than it begins."""
+        return timezone.localtime(self.starts_at).date() != timezone.localtime(self.ends_at).date()

@@ -1,10 +1,13 @@
 """Writes of the Prove leg."""
 
+from typing import Final
+
 from django.db import transaction
 
 from compass.words.codes import CAUSES
+from jobs.judging import refresh
 from jobs.models import Job
-from jobs.writing import open_job_row
+from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
 
@@ -31,3 +34,22 @@ def close_job(user: User, job: Job, *, reason: str, found_cause: str = "") -> Jo
     current._history_user = user
     current.save()
     return current
+
+
+@transaction.atomic
+def reopen_job(user: User, job: Job, *, reason: str) -> Job:
+    """Open a closed job again, with a reason; what it was closed as stays on record and feeds no odds meanwhile."""
+    require(user, Deed.CLOSE_JOB)
+    if not reason.strip():
+        raise ReasonNeededError
+    current = Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=job.pk)
+    if not current.is_closed:
+        return current
+    current.state, current.found_cause, current.closing_reason, current.closed_by = Job.State.OPEN, "", "", None
+    current.version += 1
+    save(user, current, reason=f"opened again: {reason.strip()[:_REASON]}")
+    refresh(current)
+    return current
+
+
+_REASON: Final = 80  # characters that fit into the record

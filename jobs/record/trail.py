@@ -73,6 +73,9 @@ def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
             said.append((_("who has it"), people.get(row.assigned_to_id, "–")))
         if row.story != before.story:
             said.append((_("what the driver tells"), ""))
+        again = (row.history_change_reason or "").partition("opened again: ")[2]
+        if again:
+            said.append((_("opened again"), again))
         if row.decided != before.decided and row.state == before.state:
             continue  # the decision itself stands below
         yield _change(
@@ -147,9 +150,9 @@ def _of_decisions(job: Job) -> Iterator[dict[str, Any]]:
         yield {
             "at": decision.created_at,
             "who": decision.decided_by,
-            "what": _("decided"),
+            "what": _("decided") if decision.remedies else _("decision withdrawn"),
             "where": decision.axle,
-            "typed": f"{words} · {decision.reason}" if decision.reason else words,
+            "typed": " · ".join(part for part in (words, decision.reason) if part),
         }
 
 

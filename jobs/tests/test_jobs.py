@@ -1,16 +1,25 @@
 """Opening, editing and closing jobs."""
 
-from django.core.exceptions import PermissionDenied
+from datetime import timedelta
 
+from django.core.exceptions import PermissionDenied
+from django.template.loader import render_to_string
+from django.urls import reverse
+from django.utils import timezone
+
+from jobs.bays.actions import book
+from jobs.bays.day import day_drawing
 from jobs.complaint.actions import StaleJobError, edit_job
 from jobs.floor.actions import open_job
 from jobs.measure.actions import undo
 from jobs.models import Job, Sweep
+from jobs.next_act import act_for
 from jobs.prepare.actions import add_turn, start_sweep, use_limits
 from jobs.prove.actions import ReasonNeededError, close_job
+from jobs.record.trail import changes_of
 from jobs.tests.base import READINGS, SET_UP, Workshop, entry, fill, type_reading
 from jobs.writing import JobClosedError
-from workshop.tests.base import FIGURES
+from workshop.tests.base import FIGURES, client_of
 from workshop.vehicles import set_limits
 
 
@@ -62,3 +71,55 @@ class Jobs(Workshop):
             with self.assertRaises(PermissionDenied):
                 write()
         self.assertEqual(Job.objects.get().complaint, "Shakes")
+
+
+class BackAndForth(Workshop):
+    """What was done by mistake is taken back, with a reason, and stands on the record."""
+
+    def test_a_cause_is_not_named_by_default_and_a_closed_job_shows_its_own_and_opens_again(self) -> None:
+        page = reverse("jobs:complaint", args=[self.job.pk])
+        self.assertContains(self.client.get(page), '<option value="">not known</option>')
+        close = {"found_cause": "rotor_runout", "reason": "Sold on"}
+        self.client.post(reverse("jobs:close", args=[self.job.pk]), close)
+        self.assertContains(self.client.get(page), "Sold on")
+        self.assertEqual(Job.objects.get(pk=self.job.pk).found_cause, "rotor_runout")
+        reopen = reverse("jobs:reopen", args=[self.job.pk])
+        self.assertEqual(client_of(self.trainee).post(reopen, {"reason": "x"}).status_code, 403)
+        self.client.post(reopen, {"reason": " "})
+        self.assertTrue(Job.objects.get(pk=self.job.pk).is_closed)
+        self.client.post(reopen, {"reason": "not sold after all"})
+        job = Job.objects.get(pk=self.job.pk)
+        self.assertEqual((job.state, job.found_cause, job.closing_reason), ("open", "", ""))
+        told = [f"{change['what']} {change['typed']}" for change in changes_of(job)]
+        self.assertIn("not sold after all", told[0])
+        self.assertIn("Sold on", told[1])
+
+    def test_words_are_kept_as_they_are_left_and_a_slower_hand_sees_theirs(self) -> None:
+        page = reverse("jobs:complaint", args=[self.job.pk])
+        words = {"complaint": "Shakes at 80", "odometer_km": "84 210 km".replace(" ", "", 1), "state": "open"}
+        kept = self.client.post(page, words | {"version": "1"}, headers={"HX-Request": "true"})
+        self.assertContains(kept, "Kept.")
+        self.assertContains(kept, 'value="2"')
+        late = self.client.post(page, words | {"version": "1", "complaint": "Squeals"}, headers={"HX-Request": "true"})
+        self.assertContains(late, "Theirs: “Shakes at 80”", status_code=422)
+        whole = self.client.post(page, words | {"version": "1", "complaint": "Squeals"})
+        self.assertContains(whole, "Theirs: “Shakes at 80”", status_code=422)
+        self.assertContains(whole, ">\nSqueals</textarea>", status_code=422)  # nothing typed is lost
+
+    def test_a_trainee_sees_what_it_may_not_do_before_pressing(self) -> None:
+        rear = self.job.corners.get(position="RL")
+        Job.objects.filter(pk=self.job.pk).update(judgement={})
+        page = client_of(self.trainee).get(reverse("jobs:cause", args=[self.job.pk]))
+        self.assertEqual(page.status_code, 200)
+        act = act_for(rear, "sweep_rotor", why="sweep_rotor")
+        self.assertEqual(act.deed, "set_limits")
+        html = render_to_string("jobs/_next.html", {"act": act, "request": page.wsgi_request})
+        self.assertIn("a technician or the lead does this", html)
+        self.assertNotIn("<a ", html)
+
+    def test_a_booking_that_runs_over_midnight_stands_on_both_days(self) -> None:
+        late = timezone.localtime().replace(hour=22, minute=0, second=0, microsecond=0)
+        book(self.user, self.job, place="bay_1", starts_at=late, minutes=240)
+        today, tomorrow = late.date(), late.date() + timedelta(days=1)
+        self.assertIn("Minibus 9 …", day_drawing(self.user, today))
+        self.assertIn("… Minibus 9", day_drawing(self.user, tomorrow))

@@ -84,6 +84,9 @@ class RowForm(forms.ModelForm):
         return data
 
 
+_LINE: Final = "#"  # where a row of a table stands in its file
+
+
 def write_csv(rows: Iterable[LibraryLimits]) -> str:
     """Return the library as CSV, lengths in mm."""
     out = io.StringIO()
@@ -107,12 +110,14 @@ def read_file(raw: bytes) -> Read:
         text = raw.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         return Read([], [Bad(None, "", _("Not UTF-8 text (byte %(n)s). Save it as UTF-8.") % {"n": error.start + 1})])
-    records, bad = _json_records(text) if text.lstrip().startswith(("{", "[")) else _csv_records(text)
+    is_json = text.lstrip().startswith(("{", "["))
+    records, bad = _json_records(text) if is_json else _csv_records(text)
     if bad:
         return Read([], bad)
     rows = []
     seen: dict[tuple[str, str], int] = {}
-    for number, record in enumerate(records, start=1):
+    for place, record in enumerate(records, start=1):
+        number = place if is_json else record.pop(_LINE)  # a table's rows are counted as the file's lines
         row, wrong = _read_row(number, record)
         bad += wrong
         if row is None:
@@ -139,7 +144,10 @@ def _csv_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
         dialect = type("Semicolons", (csv.excel,), {"delimiter": ";"})
     try:
         reader = csv.DictReader(io.StringIO(text), dialect=dialect, restkey="…", strict=True)
-        records = list(reader)
+        if "model" not in (reader.fieldnames or []):
+            words = _("The first line must name the columns: %(names)s and so on.")
+            return [], [Bad(1, "", words % {"names": ", ".join(COLUMNS[:4])})]
+        records = [{**record, _LINE: reader.line_num} for record in reader]
     except csv.Error as error:
         return [], [Bad(None, "", _("Not a CSV table: %(why)s.") % {"why": error})]
     if len(records) > MAX_ROWS:

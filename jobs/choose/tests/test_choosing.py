@@ -13,12 +13,13 @@ from django.urls import reverse
 from compass.files.write_case import shop_to_data
 from jobs.adapters import shop_of
 from jobs.choose.actions import decide
-from jobs.choose.axle import ForbiddenRemedyError, weigh_axle
+from jobs.choose.axle import ForbiddenRemedyError, decisions_of, weigh_axle
 from jobs.models import Decision, Job
 from jobs.next_act import next_act
 from jobs.prove.actions import close_job
 from jobs.record.case_in import import_case
 from jobs.record.case_out import job_case_data, job_verdict_data
+from jobs.record.trail import changes_of
 from jobs.tests.base import DemoShop
 from jobs.writing import JobClosedError
 from workshop.adapters import shop_of_workshop
@@ -136,3 +137,16 @@ class Figures(DemoShop):
         Lathe.objects.update(retired=True)
         self.assertIn(("FL", "no_lathe"), weigh_axle(self.user, self.job, "F").lane("on_vehicle_cut").blocked)
         self.assertEqual(replace(shop_of_workshop(self.user), plates=()).lathes, ())
+
+    def test_a_decision_is_withdrawn_with_a_reason_and_stays_on_the_record(self) -> None:
+        advised = weigh_axle(self.user, self.van, "F").advised.code
+        decide(self.user, self.van, "F", code=advised)
+        withdraw = reverse("jobs:withdraw", args=[self.van.pk, "F"])
+        self.client.post(withdraw, {"reason": ""})
+        self.assertIn("F", Job.objects.get(pk=self.van.pk).decided)
+        self.client.post(withdraw, {"reason": "plate was damaged"})
+        job = Job.objects.for_choosing().get(pk=self.van.pk)
+        self.assertEqual((job.decided, decisions_of(job)), ([], {}))
+        self.assertIn("plate was damaged", changes_of(job)[0]["typed"])
+        decide(self.user, job, "F", code=advised)
+        self.assertIn("F", Job.objects.get(pk=self.van.pk).decided)

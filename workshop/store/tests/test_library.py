@@ -84,13 +84,14 @@ class Files(TestCase):
         bad = "Klippa,X,0,wood,-1,zero,138,25.4\n"
         self.assertEqual(
             {*self.faults(HEAD + GOOD + bad)},
-            {(2, c) for c in ("axle", "studs", "rotor", "max_runout_mm", "max_thickness_variation_mm")},
+            {(3, c) for c in ("axle", "studs", "rotor", "max_runout_mm", "max_thickness_variation_mm")},
         )
         cases = {
-            "": [(None, "")],
-            "colour\nred\n": [(None, "colour")],
-            HEAD + GOOD + GOOD: [(2, "model")],
-            HEAD + GOOD.strip() + ",extra\n": [(1, "")],
+            "": [(1, "")],
+            GOOD + GOOD: [(1, "")],  # no header: one message, not one a cell
+            "model,colour\nx,red\n": [(None, "colour")],
+            HEAD + GOOD + GOOD: [(3, "model")],  # lines as the file's editor counts them
+            HEAD + GOOD.strip() + ",extra\n": [(2, "")],
             '{"format": "other/1", "limits": []}': [(None, "")],
             "{broken": [(None, "")],
         }
