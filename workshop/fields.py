@@ -34,6 +34,7 @@ class LengthField(forms.CharField):
     def speak(self, unit: Unit) -> None:
         """Take the person's unit, and name it in the label."""
         self.unit = Unit.INCH if self.large and unit is not Unit.MM else unit
+        self.widget.attrs["data-unit"] = self.unit.value  # a draft typed in another unit keeps its own
         self.label = f"{self.label} ({self.unit.value})"
 
     def clean(self, value: str | None) -> float | None:  # type: ignore[override]
@@ -91,7 +92,8 @@ class NumberField(forms.CharField):
     ) -> None:
         super().__init__(max_length=40, **options)
         self.least, self.most, self.whole = least, most, whole
-        self.unit, self.imperial = unit, imperial
+        self.unit = self.base = unit
+        self.imperial = imperial
         self.per_unit = 1.0
         self.widget.attrs |= {"inputmode": "numeric" if whole and least >= 0 else "decimal", "autocomplete": "off"}
 
@@ -100,6 +102,7 @@ class NumberField(forms.CharField):
         if self.imperial is not None and unit is not Unit.MM:
             self.unit, self.per_unit = self.imperial
         if self.unit:
+            self.widget.attrs["data-unit"] = self.unit
             self.label = f"{self.label} ({self.unit})"
 
     def clean(self, value: str | None) -> float | None:  # type: ignore[override]
@@ -107,11 +110,12 @@ class NumberField(forms.CharField):
         text = super().clean(value)
         if not text:
             return None
+        per_unit = self._per_typed_unit(text)
         try:
-            typed = parse_number(text, units=(self.unit, self.unit.replace("·", "")) if self.unit else ())
+            typed = parse_number(text, units=[*self._scales()])
         except UnreadableNumberError as error:
             raise ValidationError(unreadable(error), code=error.code) from error
-        number = typed * self.per_unit
+        number = typed * per_unit
         # What is shown rounded in another system is still in range.
         slack = 0.51 * self.per_unit if self.per_unit != 1.0 else 0.0
         if not self.least - slack <= number <= self.most + slack:
@@ -125,6 +129,18 @@ class NumberField(forms.CharField):
             words = _("“%(text)s” was read as %(read)s; this is counted in whole ones.")
             raise ValidationError(words % {"text": text, "read": plain_number(number)}, code="not_whole")
         return round(number)
+
+    def _scales(self) -> dict[str, float]:
+        """Return every unit that may stand behind the number, and how many of the core's it is."""
+        scales = {self.unit: self.per_unit, self.base: 1.0}
+        scales |= dict([self.imperial]) if self.imperial is not None else {}
+        plain = {name.replace("·", ""): scale for name, scale in scales.items()}
+        return {name.lower(): scale for name, scale in (scales | plain).items() if name}
+
+    def _per_typed_unit(self, text: str) -> float:
+        """Return the scale of the unit typed behind the number; the person's own where none was."""
+        rest = text.strip().lower().lstrip("+-−0123456789.,½¼¾ ")
+        return self._scales().get(rest.rstrip("."), self.per_unit)
 
     def _shown(self, number: float) -> str:
         return plain_number(round(number / self.per_unit, 0 if self.whole else 4))

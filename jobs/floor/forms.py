@@ -10,12 +10,14 @@ from workshop.models import SHAPES, User, Vehicle
 
 
 class JobForm(forms.Form):
-    """Open a job: a vehicle of the fleet, or a new one by name and kind; then the driver's words."""
+    """Open a job: a vehicle of the fleet by name or registration, or a new one; then the driver's words."""
 
-    vehicle = forms.ModelChoiceField(
-        Vehicle.objects.none(), label=_("Vehicle"), required=False, empty_label=_("– a new one –")
+    label = forms.CharField(
+        label=_("Vehicle"),
+        max_length=60,
+        widget=forms.TextInput({"list": "fleet", "autocomplete": "off", "autofocus": True}),
+        error_messages={"required": _("Name the vehicle: one of the fleet, or a new one.")},
     )
-    label = forms.CharField(label=_("New vehicle's name"), max_length=60, required=False)
     kind = forms.ChoiceField(label=_("Kind"), choices=SHAPES, initial="van")
     model = forms.CharField(
         label=_("Make and model"),
@@ -34,16 +36,12 @@ class JobForm(forms.Form):
         super().__init__(*args, **kwargs)
         self.user = user
         speak_all(self, user.unit)
-        self.fields["vehicle"].queryset = Vehicle.of(user)
 
     def clean(self) -> dict[str, Any]:
-        """Ask for one vehicle: chosen or named."""
+        """Find the vehicle of that name or registration; none is a new one."""
         data = super().clean() or {}
         label = (data.get("label") or "").strip()
-        if not data.get("vehicle") and not label:
-            self.add_error("vehicle", _("Choose a vehicle, or give a new one a name below."))
-        if not data.get("vehicle") and label and Vehicle.of(self.user).filter(label__iexact=label).exists():
-            self.add_error("label", _("There is a vehicle of this name already. Choose it above."))
+        data["vehicle"] = Vehicle.of(self.user).named(label) if label else None
         return data
 
     def new_vehicle(self) -> dict[str, str]:

@@ -52,7 +52,9 @@ def floor(request: HttpRequest) -> HttpResponse:
 def new_job(request: HttpRequest) -> HttpResponse:
     """Open a job."""
     require(request.user, Deed.OPEN_JOB)
-    form = JobForm(request.POST or None, user=request.user, initial={"vehicle": request.GET.get("vehicle")})
+    fleet = list(Vehicle.of(request.user).values_list("label", "registration", "pk"))
+    asked = next((label for label, _reg, pk in fleet if str(pk) == request.GET.get("vehicle")), "")
+    form = JobForm(request.POST or None, user=request.user, initial={"label": asked})
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data
         vehicle: Vehicle = data["vehicle"] or add_vehicle(request.user, **form.new_vehicle())
@@ -64,5 +66,5 @@ def new_job(request: HttpRequest) -> HttpResponse:
             assigned_to=request.user,
         )
         return redirect("jobs:prepare", job.pk, vehicle.positions[0])
-    context = {"form": form, "models": models_known(request.user)}
+    context = {"form": form, "models": models_known(request.user), "fleet": fleet}
     return render(request, "jobs/floor/new_job.html", context, status=422 if form.errors else 200)

@@ -68,7 +68,7 @@ class SetUpForm(forms.Form):
         initial=Unit.DIVISION.value,
     )
     stations = NumberField(label=_("Stations"), least=4, most=36, whole=True)
-    radius_mm = LengthField(label=_("Tip radius"), most_mm=400, large=True)
+    radius_mm = LengthField(label=_("Tip radius"), most_mm=400, large=True, required=False)
     turned = NumberField(label=_("Rotor turned on by (studs)"), most=23, whole=True, required=False)
     micrometer = forms.ChoiceField(label=_("Micrometer"))
     micrometer_unit = forms.ChoiceField(
@@ -118,6 +118,10 @@ class SetUpForm(forms.Form):
         if any(radius <= 0 for radius in radii) or len(set(radii)) != len(radii):
             raise forms.ValidationError(_("Each radius once, more than 0."))
         return radii
+
+    def at_radius(self, measuring_radius_mm: float) -> None:
+        """Take the axle's measuring radius where no other was typed: it is not asked twice."""
+        self.cleaned_data["radius_mm"] = self.cleaned_data["radius_mm"] or measuring_radius_mm
 
     @property
     def quick(self) -> bool:
@@ -197,6 +201,8 @@ class SweepSetUpForm(SetUpForm):
     def clean(self) -> dict[str, Any]:
         """Leave alone what was only shown rounded."""
         data = super().clean() or {}
+        if "radius_mm" in self.fields and not data.get("radius_mm") and "radius_mm" not in self.errors:
+            self.add_error("radius_mm", _("Where the tip stood: type its radius."))
         keep_untouched(self, data)
         return data
 

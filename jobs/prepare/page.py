@@ -1,15 +1,19 @@
 """What the Prepare leg shows. Reads only."""
 
 from collections.abc import Mapping
-from typing import Any
+from datetime import timedelta
+from typing import Any, Final
 
+from django.utils import timezone
 from django.utils.translation import gettext as _
 
 from compass.do.star_order import star_order
 from drawing.star import draw_star
 from jobs.models import Corner, Sweep, Tape, ThicknessRound
-from jobs.prepare.forms import DIALS, MICROMETERS
+from jobs.prepare.forms import CONFIRMATIONS, DIALS, MICROMETERS
 from workshop.models import Instrument, User, Vehicle
+
+SAME_LIFT: Final = timedelta(hours=8)  # a vehicle stands on its stands no longer than a shift
 
 
 def limits_initial(corner: Corner) -> dict[str, Any]:
@@ -40,9 +44,10 @@ def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict
         initial |= {"read_to": f"{last.read_to:g}", "entry_unit": last.entry_unit}
         initial["dial"] = code_of(last, DIALS) or initial["dial"]
         initial |= {"stations": len(last.stations_deg)} if last.corner_id == corner.pk else {}
-        if last.corner_id != corner.pk:
-            # The same lift: what was confirmed of all corners at once holds here too, what was done at a hub does not.
-            initial["lifted"] = "lifted" in last.confirmed
+        # The same lift: what was confirmed at the last corner is ticked, to be unticked where it is not so here.
+        if last.created_at > timezone.now() - SAME_LIFT:
+            ticks = ("lifted",) if last.corner_id == corner.pk else CONFIRMATIONS
+            initial |= {name: name in last.confirmed for name in ticks}
     miked = last_of(corner, ThicknessRound)
     if miked is not None:
         initial |= {"micrometer": code_of(miked, MICROMETERS) or initial["micrometer"]}

@@ -35,6 +35,8 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
                 return _lay_out(request, corner, limits if sets_limits else None, set_up)
             except JobClosedError:
                 set_up.add_error(None, _("This job is closed; nothing more is measured on it."))
+    first = limits["measuring_radius_mm"] if sets_limits and corner.limits_id is None else set_up["lifted"]
+    first.field.widget.attrs["autofocus"] = True
     context = {
         **job_context(job, leg="prepare", corner=corner),
         **star_context(corner),
@@ -54,6 +56,7 @@ def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, se
         actions.use_limits(user, corner, in_force)
         corner.refresh_from_db()
     studs = spec_of(in_force).studs
+    set_up.at_radius(in_force.measuring_radius_mm)
     sweep = actions.start_sweep(user, corner, **set_up.sweep_set_up(studs))
     read = [r for r in corner.rounds.all() if not r.is_empty and not r.struck]
     # Another micrometer, or radii, were asked for: that is another round.

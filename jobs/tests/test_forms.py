@@ -101,7 +101,7 @@ class SentTwice(Workshop):
         self.assertContains(self.client.get("/"), "sent twice")
 
     def test_a_job_a_quick_reading_and_a_fitted_rotor(self) -> None:
-        job = {"vehicle": str(self.vehicle.pk), "kind": "van", "complaint": "Shakes again"}
+        job = {"label": self.vehicle.label, "kind": "van", "complaint": "Shakes again"}
         self.twice(reverse("jobs:new"), job, Job.objects.count)
         quick = {"stud": "4", "offset": "12", "amount": "9", "within": "15"}
         address = reverse("jobs:quick", args=[self.job.pk, "FL"])

@@ -109,12 +109,14 @@ class JobPages(Workshop):
         self.assertContains(page, "Sold")
         self.assertNotContains(page, "Close the job")
 
-    def test_a_new_vehicle_needs_a_name_of_its_own(self) -> None:
-        for typed in ({}, {"label": "minibus 9"}):
-            with self.subTest(typed=typed):
-                answer = self.client.post(reverse("jobs:new"), {"kind": "van", "complaint": "It pulses"} | typed)
-                self.assertContains(answer, "It pulses", status_code=422)
-        self.assertEqual(Job.objects.count(), 1)
+    def test_a_name_or_registration_of_the_fleet_opens_on_it_and_another_is_a_new_vehicle(self) -> None:
+        words = {"kind": "van", "complaint": "It pulses"}
+        self.assertContains(self.client.post(reverse("jobs:new"), words), "It pulses", status_code=422)
+        self.vehicle.registration = "IS 9"
+        self.vehicle.save()
+        for typed in ("minibus 9", " is 9 "):
+            self.client.post(reverse("jobs:new"), words | {"label": typed})
+            self.assertEqual(Job.objects.latest("pk").vehicle, self.vehicle)
         self.client.post(reverse("jobs:new"), {"kind": "motorcycle", "label": "Moped"})
         self.assertEqual([c.position for c in Job.objects.latest("pk").corners.all()], ["F", "R"])
 

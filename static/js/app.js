@@ -1,5 +1,6 @@
 // Keys that work on every page.
 
+import "./drafts.js";
 import "./outbox.js";
 
 const typing = (element) => element instanceof HTMLElement && element.matches("input, textarea, select");
@@ -48,3 +49,30 @@ document.addEventListener("keydown", (event) => {
 document.querySelectorAll("[data-keys]").forEach((button) => button.addEventListener("click", showKeys));
 
 if (location.hash === "#close") document.getElementById("close")?.setAttribute("open", "");
+
+// A name that the fleet knows needs no more said of it.
+const fleet = document.getElementById("fleet");
+if (fleet) {
+  const names = new Set([...fleet.options].flatMap((option) => [option.value, option.text]).map((name) => name.toLowerCase()));
+  const field = document.querySelector("[list=fleet]");
+  const fold = () => (document.querySelector("[data-new-vehicle]").hidden = names.has(field.value.trim().toLowerCase()) && field.value.trim() !== "");
+  field.addEventListener("input", fold);
+  fold();
+}
+
+// Enter lays out from anywhere on the page; in a text of several lines it is a line, on a button that button.
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "Enter" || event.ctrlKey || event.metaKey || event.defaultPrevented) return;
+  const form = document.querySelector("form[data-enter]");
+  if (!form || event.target.closest("textarea, button, a, summary, [list], dialog, header")) return;
+  event.preventDefault();
+  form.requestSubmit();
+});
+
+// After a refusal the hand stands in the first field that is wrong.
+const wrong = document.querySelector(".field.wrong input, .field.wrong select, .field.wrong textarea");
+if (wrong) {
+  wrong.closest("details")?.setAttribute("open", "");
+  wrong.focus();
+  wrong.select?.();
+}

@@ -4,10 +4,13 @@ from axe_playwright_python.sync_playwright import Axe
 
 from jobs.models import Job
 from jobs.prepare.actions import start_sweep
+from jobs.prepare.forms import CONFIRMATIONS
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
 from workshop.models import Lathe, PlateKind, User
 from workshop.store.actions import keep_tooling
+from workshop.store.limits import put_into_library
+from workshop.tests.base import FIGURES
 
 TOO_WIDE = """[...document.querySelectorAll("body *")]
   .filter(element => element.getBoundingClientRect().right > document.documentElement.clientWidth + 1)
@@ -88,54 +91,118 @@ class EveryPage(BrowserCase):
                 self.assertGreaterEqual(self.page.locator("#tape input").first.bounding_box()["height"], 44)
 
 
-class Newcomer(BrowserCase):
-    """From signing in to a verdict on their own numbers, without the mouse."""
+class Drafts(BrowserCase):
+    """What is typed and not sent yet."""
 
-    def test_a_new_vehicle_to_a_first_verdict(self) -> None:
-        self.user.set_password("kobolt-og-salt")
-        self.user.save()
-        page, keyboard = self.page, self.page.keyboard
-        page.context.clear_cookies()
-        page.goto(self.live_server_url)
-        page.focus("#id_username")
-        keyboard.type("lead")
-        keyboard.press("Tab")
-        keyboard.type("kobolt-og-salt")
-        keyboard.press("Enter")
-        page.wait_for_url(self.live_server_url + "/")
-        keyboard.press("Control+Enter")  # the brass act of the floor: open a job
-        page.wait_for_url("**/jobs/new/")
-        page.focus("#id_label")
-        keyboard.type("Ferry van")
-        keyboard.press("Enter")
-        page.wait_for_url("**/FL/prepare/")
-        for field, text in (
-            ("measuring_radius_mm", "140"),
-            ("max_runout_mm", "0"),
-            ("max_thickness_variation_mm", "0.015"),
-            ("discard_thickness_mm", "24"),
-            ("radius_mm", "140"),
-        ):
-            page.focus(f"#id_{field}")
-            keyboard.press("Control+a")
-            keyboard.type(text)
-        keyboard.press("Enter")
-        page.wait_for_selector("#id_max_runout_mm_error")
-        self.assertEqual(page.input_value("#id_discard_thickness_mm"), "24")
-        page.focus("#id_max_runout_mm")
-        keyboard.press("Control+a")
-        keyboard.type("2 thou")
-        for box in ("#id_cleaned", "#id_nuts_torqued"):
-            page.focus(box)
-            keyboard.press("Space")
-        keyboard.press("Enter")
-        page.wait_for_url("**/FL/measure/?tape=*")
-        self.type_in(*READINGS)
-        page.wait_for_selector("#verdict .figure.over")
-        self.assertEqual(Job.objects.latest("pk").vehicle.label, "Ferry van")
+    def test_units_theme_and_reloads_throw_nothing_away(self) -> None:
+        page = self.page
+        page.goto(f"{self.live_server_url}/jobs/{self.job.pk}/FL/prepare/")
+        page.fill("#id_radius_mm", "141")
+        page.check("#id_cleaned")
         page.click("[name=units][value=thou]")
         page.wait_for_selector("[value=thou][aria-pressed=true]")
-        self.assertIn("thou", page.inner_text("#verdict"))
+        self.assertEqual(page.input_value("#id_radius_mm"), "141 mm")  # what it was typed as, not 141 inches
+        self.assertTrue(page.is_checked("#id_cleaned"))
+        page.click("[name=theme][value=night]")
+        page.wait_for_selector("[data-theme=night]")
+        page.keyboard.press("?")
+        page.reload()
+        self.assertEqual(page.input_value("#id_radius_mm"), "141 mm")
+        page.click("main button.next")
+        page.wait_for_url("**/measure/**")
+        page.goto(f"{self.live_server_url}/jobs/{self.job.pk}/FL/prepare/")
+        self.assertNotEqual(page.input_value("#id_radius_mm"), "141 mm")  # sent: no draft any more
+
+
+class Newcomer(BrowserCase):
+    """From signing in to a verdict on their own numbers, without the mouse, every key counted."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.user.set_password("kobolt-og-salt")
+        self.user.save()
+        self.keys: list[str] = []
+        self.page.context.clear_cookies()
+        self.page.goto(self.live_server_url)
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            self.keys.append(key)
+            self.page.keyboard.press(key)
+            self.page.wait_for_timeout(35)
+
+    def write(self, text: str) -> None:
+        self.press(*text)
+
+    def open_job(self, label: str, model: str = "") -> None:
+        self.write("lead")
+        self.press("Tab")
+        self.write("kobolt-og-salt")
+        self.press("Enter")
+        self.page.wait_for_url(self.live_server_url + "/")
+        self.press("Control+Enter")  # the brass act of the floor: open a job
+        self.page.wait_for_url("**/jobs/new/")
+        self.write(label)
+        if model:
+            self.press("Tab")
+            self.write(model)
+        self.press("Enter")
+        self.page.wait_for_url("**/FL/prepare/")
+
+    def first_verdict(self) -> None:
+        self.page.wait_for_url("**/FL/measure/?tape=*")
+        for text in ("9", "0", "3", "11"):
+            self.write(text)
+            self.press("Enter")
+        self.page.wait_for_selector("#verdict .figure.over")
+
+    def test_a_new_vehicle_whose_model_the_library_knows(self) -> None:
+        put_into_library(self.user, [{"model": "Varda 3", "axle": "F", **FIGURES}])
+        self.open_job("Van 7", "Varda 3")
+        self.press("Space", "Tab", "Space", "Tab", "Space", "Tab", "Space", "Enter")
+        self.first_verdict()
+        self.assertEqual(Job.objects.latest("pk").corners.first().sweeps.get().confirmed, list(CONFIRMATIONS))
+        self.assertLessEqual(len(self.keys), 60)
+        self.assertLessEqual(self.keys.count("Tab"), 8)
+
+    def test_a_new_vehicle_with_limits_typed_and_a_slip_in_the_middle(self) -> None:
+        self.open_job("Ferry van")
+        for number, text in enumerate(("140", "0", "0.015", "24")):
+            self.press(*(["Tab"] if number else []))
+            self.write(text)
+        self.press("Enter")
+        self.page.wait_for_selector("#id_max_runout_mm_error")
+        self.assertEqual(self.page.input_value("#id_discard_thickness_mm"), "24")
+        self.assertEqual(self.page.evaluate("document.activeElement.id"), "id_max_runout_mm")
+        self.write("2 thou")
+        self.press("Enter")
+        self.first_verdict()
+        self.assertEqual(Job.objects.latest("pk").vehicle.label, "Ferry van")
+        self.assertEqual(Job.objects.latest("pk").corners.first().sweeps.get().radius_mm, 140.0)
+        self.assertLessEqual(len(self.keys), 100)
+        self.page.click("[name=units][value=thou]")
+        self.page.wait_for_selector("[value=thou][aria-pressed=true]")
+        self.assertIn("thou", self.page.inner_text("#verdict"))
+
+    def test_a_keypad_alone_goes_on_to_the_next_corner(self) -> None:
+        self.page = self.open_page(self.user)
+        self.measure()
+        self.page.evaluate("localStorage.clear()")
+        for text in READINGS:
+            self.write(text)
+            self.press("Enter")
+        self.eventually("document.activeElement.matches('#next [data-next]')")
+        self.press("Enter")
+        self.page.wait_for_url("**?tape=t*")
+        for text in THICKNESS:
+            self.write(text)
+            self.press("Enter")
+        self.eventually("document.activeElement.matches('#next [data-next]')")
+        self.press("Enter")
+        self.page.wait_for_url("**/prepare/**")
+        self.press("Enter")
+        self.page.wait_for_url("**/measure/?tape=s*")
+        self.assertLessEqual(set(self.keys), {*"0123456789.", "Enter"})
 
 
 class Beside(BrowserCase):

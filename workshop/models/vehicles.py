@@ -37,6 +37,11 @@ class VehicleQuerySet(models.QuerySet["Vehicle"]):
             rows = rows.filter(Q(label__icontains=word) | Q(registration__icontains=word))
         return rows
 
+    def named(self, words: str) -> "Vehicle | None":
+        """Return the vehicle of just this label, else of this registration; None where there is none."""
+        same = Q(label__iexact=words)
+        return self.filter(same).first() or self.exclude(registration="").filter(registration__iexact=words).first()
+
 
 class Vehicle(Behind, models.Model):
     """A vehicle of the fleet."""

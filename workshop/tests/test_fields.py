@@ -45,3 +45,4 @@ class Numbers(SimpleTestCase):
         field.speak(Unit.THOU)
         self.assertAlmostEqual(field.clean("100 lbft"), 135.58, places=2)
         self.assertEqual(field.label, "Wheel torque (lb·ft)")
+        self.assertEqual(field.clean("120 N·m"), 120.0)  # a unit typed behind wins
