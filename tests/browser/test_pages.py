@@ -220,12 +220,12 @@ class Beside(BrowserCase):
         keyboard.type("0.02")
         keyboard.press("Tab")
         self.eventually("document.querySelector('#look-error-bearing_play').textContent.trim() === ''")
-        page.focus("input[value=cracked]")
+        page.focus("[name=findings][value=cracked]")
         keyboard.press("Space")
         page.wait_for_selector("#verdict .stop")
         page.reload()
         self.assertEqual(page.input_value("#id_bearing_play"), "0.02")
-        self.assertTrue(page.is_checked("input[value=cracked]"))
+        self.assertTrue(page.is_checked("[name=findings][value=cracked]"))
 
     def test_two_quick_readings_and_the_layers(self) -> None:
         self.measure("?tape=quick")
