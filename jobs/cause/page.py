@@ -6,11 +6,12 @@ from typing import Any
 from django.utils.translation import gettext as _
 
 from compass.cause.differential import NextCheck
-from compass.diagnose import CornerVerdict
+from compass.ground.units import Unit
 from compass.words.codes import CAUSES, CHECKS, OUTCOMES, SIGNS
 from compass.words.figures import odds_text
 from drawing.curves import runout_curve, thickness_curve
 from drawing.rose import Rose, draw_rose
+from jobs.cause.pairs import measured_pairs
 from jobs.judging import JudgedJob
 from jobs.models import Job
 from workshop.models import POSITION_NAMES
@@ -21,7 +22,7 @@ _MUCH_BITS = 0.4
 _SOME_BITS = 0.1
 
 
-def cause_context(job: Job, judged: JudgedJob, *, chosen: str = "") -> dict[str, Any]:
+def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, chosen: str = "") -> dict[str, Any]:
     """Return what the Cause leg shows; ``chosen`` opens another cause's ledger."""
     d = judged.judged.weighed
     opened = next((cause for cause in d.ledger if cause.value == chosen), d.causes[0][0])
@@ -52,7 +53,7 @@ def cause_context(job: Job, judged: JudgedJob, *, chosen: str = "") -> dict[str,
         "opened": _(CAUSES[opened.value]),
         "checks": [_check_words(job, check) for check in d.checks[:_SHOWN_CHECKS]],
         "holes": holes_in_words(d.holes),
-        "chain": _chain(judged),
+        "pairs": measured_pairs(job, judged, unit),
         "suspect": _suspect(judged),
         "settled": d.settled,
         "corner_odds": {p: odds_text(odds) for p, odds in d.corners.items()},
@@ -117,9 +118,3 @@ def _suspect(judged: JudgedJob) -> dict[str, str] | None:
     )
     name = str(POSITION_NAMES[verdict.position])
     return {"name": name, "svg": draw_rose(rose, title=_("%(corner)s: the most suspect corner") % {"corner": name})[0]}
-
-
-def _chain(judged: JudgedJob) -> list[tuple[str, CornerVerdict]]:
-    measured = [v for v in judged.verdicts if v.measured.anything]
-    ranked = sorted(measured, key=lambda v: -judged.judged.weighed.corners.get(v.position, 0.0))
-    return [(str(POSITION_NAMES[v.position]), v) for v in ranked]

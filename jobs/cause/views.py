@@ -49,7 +49,7 @@ def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: in
     judged = judge_job(job)
     context = {
         **job_context(job, leg="cause"),
-        **cause_context(job, judged, chosen=request.GET.get("cause", "")),
+        **cause_context(job, judged, unit=request.user.unit, chosen=request.GET.get("cause", "")),
         **road_test_context(job),
         "refusal": refusal,
     }

@@ -8,9 +8,10 @@ from django.utils.translation import gettext_lazy as _
 from compass.ground.units import KM_PER_MILE, Unit
 from jobs.models import Job
 from workshop.fields import NumberField, distance_field, speak_all, speed_field
-from workshop.models import User
+from workshop.models import User, Vehicle
 
 FELT: Final = (("pedal", _("pedal")), ("steering_wheel", _("steering wheel")), ("seat", _("seat")))
+FELT_ON_A_MOTORCYCLE: Final = (("pedal", _("lever or pedal")), ("steering_wheel", _("handlebar")), ("seat", _("seat")))
 WHEN: Final = (("braking", _("when braking")), ("always", _("without braking too")))
 BRAKING: Final = (("light", _("light")), ("moderate", _("moderate")), ("hard", _("hard")))
 HEAT: Final = (
@@ -45,9 +46,13 @@ class StoryForm(forms.Form):
     history = forms.MultipleChoiceField(label=_("Lately"), choices=HISTORY, required=False, widget=_BOXES)
     km_since_work = distance_field(label=_("Driven since that work"), most=1_000_000, required=False)
 
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, unit: Unit, kind: str = "", **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         speak_all(self, unit)
+        if kind == Vehicle.Kind.MOTORCYCLE:
+            self.fields["felt_in"].choices = FELT_ON_A_MOTORCYCLE
+        for name in ("felt_in", "speed_from", "speed_to"):  # they stand on the drawn vehicle, outside the form
+            self.fields[name].widget.attrs["form"] = "story"
 
     def clean(self) -> dict[str, Any]:
         """Ask for both ends of the speeds, the lower first."""

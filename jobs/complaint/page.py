@@ -13,6 +13,7 @@ from compass.ground.units import Unit
 from compass.words.codes import CAUSES
 from compass.words.figures import odds_text
 from drawing.speeds import draw_speeds
+from drawing.vehicle import draw_vehicle
 from jobs.bays.forms import BookingForm
 from jobs.cause.page import holes_in_words
 from jobs.complaint.forms import JobWordsForm, StoryForm, story_initial
@@ -39,9 +40,11 @@ def complaint_page(
         or JobWordsForm(
             user=request.user, instance=Job.of(request.user).get(pk=job.pk), initial={"version": job.version}
         ),
-        "story_form": story_form or StoryForm(unit=request.user.unit, initial=story_initial(job.story)),
+        "story_form": story_form
+        or StoryForm(unit=request.user.unit, kind=job.vehicle.kind, initial=story_initial(job.story)),
         "booking_form": booking_form or BookingForm(initial={"day": timezone.localdate()}),
         "bookings": job.bookings.all(),
+        "vehicle_svg": draw_vehicle(job.vehicle.kind, title=_("The vehicle in plan, front at the top")),
         "order": measuring_order(job),
         "expected": expected_frequencies(job),
         "speeds_svg": speed_scale(request.user, job),

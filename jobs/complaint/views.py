@@ -57,7 +57,7 @@ def story(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the driver tells, as choices."""
     require(request.user, Deed.EDIT_JOB)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
-    form = StoryForm(request.POST, unit=request.user.unit)
+    form = StoryForm(request.POST, unit=request.user.unit, kind=job.vehicle.kind)
     if form.is_valid():
         try:
             actions.keep_story(request.user, job, form.story())

@@ -9,10 +9,8 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 
-from compass.cause.verdict import CornerVerdict
 from compass.ground.units import NM_PER_LBFT, Unit
 from compass.words.figures import LengthText, length_text, plain_text
-from compass.words.reasons import sentence
 from workshop.permissions import Deed
 from workshop.permissions import may as policy_may
 from workshop.words import about_km, distance_text
@@ -82,14 +80,6 @@ def torque(context: dict[str, Any], torque_nm: float | None) -> str:
 def may(context: dict[str, Any], deed: str) -> bool:
     """Whether the reader may do ``deed`` (workshop.policy)."""
     return policy_may(context["request"].user, Deed(deed))
-
-
-@register.simple_tag(takes_context=True)
-def chain_words(context: dict[str, Any], verdict: CornerVerdict) -> str:
-    """Put a corner's reasons into one paragraph, lengths in the reader's unit."""
-    in_order = verdict.root_cause == "none_found"
-    reasons = [r for r in verdict.because if r.code != "one_radius" and (not in_order or r.code.endswith("_stands"))]
-    return " ".join(sentence(reason, unit=_unit(context), translate=_) for reason in reasons)
 
 
 @register.filter
