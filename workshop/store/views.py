@@ -1,5 +1,6 @@
 """The store: the limits library with its files and its service, and the instruments with their checks."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib import messages
@@ -11,6 +12,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
 from compass.choose.policies import POLICIES
+from compass.ground.units import Unit
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
@@ -19,6 +21,7 @@ from workshop.store.forms import FiguresForm, InstrumentForm, LatheForm, Library
 from workshop.store.limits import library_rows, put_into_library
 from workshop.store.limits_files import read_file, write_csv, write_json
 from workshop.store.limits_service import LimitsUnreachableError, limits_source
+from workshop.store.racks import instrument_card, lathe_card, plate_card
 
 
 @require_http_methods(["GET", "POST"])
@@ -105,8 +108,8 @@ def instruments(request: HttpRequest) -> HttpResponse:
             messages.success(request, _("Saved: %(name)s.") % {"name": form.instance})
             return redirect("workshop:instruments")
     today = timezone.localdate()
-    rows = [{"row": i, "due": i.is_due(today)} for i in Instrument.of(request.user).all()]
-    context = {"instruments": rows, "form": form, "chosen": chosen, "edits": may(request.user, Deed.SET_LIMITS)}
+    cards = [instrument_card(i, request.user.unit, today) for i in Instrument.of(request.user)]
+    context = {"cards": cards, "form": form, "chosen": chosen, "edits": may(request.user, Deed.SET_LIMITS)}
     return render(request, "workshop/store/instruments.html", context, status=422 if form.errors else 200)
 
 
@@ -126,21 +129,28 @@ def _library_context(request: HttpRequest, *, form: LibraryForm | None = None) -
 @counts_once
 def lathes(request: HttpRequest) -> HttpResponse:
     """Show the lathes and their profiles; add one, change one."""
-    return _tooling(request, LatheForm, Lathe, "workshop/store/lathes.html", "workshop:lathes")
+    return _tooling(request, LatheForm, Lathe, lathe_card, "workshop/store/lathes.html", "workshop:lathes")
 
 
 @require_http_methods(["GET", "POST"])
 @counts_once
 def plates(request: HttpRequest) -> HttpResponse:
     """Show the correction plates and how many are left; add a kind, count the stock."""
-    return _tooling(request, PlateForm, PlateKind, "workshop/store/plates.html", "workshop:plates")
+    return _tooling(request, PlateForm, PlateKind, plate_card, "workshop/store/plates.html", "workshop:plates")
 
 
-def _tooling(request: HttpRequest, form_class: type[ModelForm], model: Any, template: str, here: str) -> HttpResponse:
+def _tooling(
+    request: HttpRequest,
+    form_class: type[ModelForm],
+    model: Any,
+    card: Callable[[Any, Unit], dict[str, Any]],
+    template: str,
+    here: str,
+) -> HttpResponse:
     require(request.user, Deed.READ_JOBS)
     chosen = None
     if request.GET.get("change", "").isdecimal():
-        chosen = get_object_or_404(model, pk=request.GET["change"])
+        chosen = get_object_or_404(model.of(request.user), pk=request.GET["change"])
     form = form_class(request.POST or None, instance=chosen, unit=request.user.unit)
     if request.method == "POST":
         require(request.user, Deed.KEEP_STORE)
@@ -149,7 +159,7 @@ def _tooling(request: HttpRequest, form_class: type[ModelForm], model: Any, temp
             messages.success(request, _("Saved."))
             return redirect(here)
     context = {
-        "rows": model.objects.all(),
+        "cards": [card(row, request.user.unit) for row in model.of(request.user)],
         "form": form,
         "chosen": chosen,
         "edits": may(request.user, Deed.KEEP_STORE),
