@@ -5,6 +5,7 @@ from typing import Final
 from urllib.parse import urlencode
 
 from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 
 from compass.cause.checks import MINUTES
 from compass.words.codes import CHECKS, WHY
@@ -53,7 +54,8 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         check = _SWEEPS.get(tape.surface, "sweep_rotor") if isinstance(tape, Sweep) else "measure_thickness"
         return NextAct(
             words=_(CHECKS[check]) if tape.is_empty else _("Finish this tape"),
-            why=_("%(n)s stations to go") % {"n": tape.stations_to_go},
+            why=ngettext("%(n)s station to go", "%(n)s stations to go", tape.stations_to_go)
+            % {"n": tape.stations_to_go},
             minutes=None,
             url=address("jobs:measure", job.pk, corner.position) + f"?tape={tape.kind[0]}{tape.pk}",
         )

@@ -46,7 +46,7 @@ SENTENCES: Final[dict[str, str]] = {
         "not runout."
     ),
     "pattern_unclear": _N("Where it is thin fits neither the runout nor a single patch."),
-    "provisional": _N("Provisional: this rests on flagged evidence."),
+    "provisional": _N("Provisional: it rests on readings that want a second look."),
     "one_radius": _N("Measured at one radius: taper across the swept band is not known."),
     "pads_uneven": _N("The pads differ by {play}: look at slides and piston."),
     "pads_worn": _N("A pad is down to {play} (least {limit})."),

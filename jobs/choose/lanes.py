@@ -161,7 +161,7 @@ def _km_text(lane: Lane, unit: Unit) -> dict[str, str]:
         return {"figure": "–", "unit": ""}
     km = min(distances)
     if km >= NEVER_KM:
-        return {"figure": _("none"), "unit": _("in sight to come back")}
+        return {"figure": _("lasts"), "unit": _("no comeback foreseen")}
     figure, _space, name = distance_text(about_km(km, unit), unit).rpartition(" ")
     return {"figure": figure, "unit": _("%(km)s to next") % {"km": name}}
 

@@ -57,7 +57,7 @@ def turning_context(
         "trace": _trace(side, tried),
         "words": setting_words(_settings(option), spec.studs, unit) or _("as it is mounted now"),
         "figure": middle,
-        "spread": _("%(low)s to %(high)s %(unit)s in 9 of 10 cases, limit %(limit)s %(unit)s")
+        "spread": _("%(low)s to %(high)s %(unit)s with 9 in 10 odds, limit %(limit)s %(unit)s")
         % {"low": low, "high": high, "unit": limit.unit, "limit": limit.figure},
         "unit": limit.unit,
         "odds": odds_text(option.odds_within),

@@ -21,6 +21,7 @@ from jobs.measure.actions import unread
 from jobs.measure.layers import Curves, Layer, available_layers, draw_layer
 from jobs.models import Corner, Sweep, Tape, ThicknessRound
 from workshop.adapters import spec_of
+from workshop.words import plain_number
 
 _REASONS_OPEN = 4  # more would push the brass act off the screen
 _SHOWN_BIG = frozenset({"runout_stands", "minimum_stands", "variation_stands"})
@@ -290,8 +291,8 @@ def _notes(tape: Tape, unit: Unit) -> list[str]:
     """Say what a bare number on this tape means, and what was brought round."""
     notes = []
     if tape.unit is Unit.DIVISION:
-        step = from_mm(tape.graduation_mm, unit)
-        notes = [_("divisions of %(step)s %(unit)s") % {"step": f"{step:.4f}".rstrip("0"), "unit": unit.value}]
+        step = plain_number(round(from_mm(tape.graduation_mm, unit), 4))
+        notes = [_("divisions of %(step)s %(unit)s") % {"step": step, "unit": unit.value}]
     else:
         notes = [str(Tape.EntryUnit(tape.entry_unit).label)]
     brought = moved_mm(tape).unwrapped if isinstance(tape, Sweep) else ()

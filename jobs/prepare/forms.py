@@ -70,7 +70,7 @@ class SetUpForm(forms.Form):
     stations = NumberField(label=_("Stations"), least=4, most=36, whole=True)
     radius_mm = LengthField(label=_("Tip radius"), most_mm=400, large=True, required=False)
     turned = NumberField(label=_("Rotor turned on by (studs)"), most=23, whole=True, required=False)
-    micrometer = forms.ChoiceField(label=_("Micrometer"))
+    micrometer = forms.ChoiceField(label=_("Thickness by"))
     micrometer_unit = forms.ChoiceField(
         label=_("I type"), choices=[(Unit.MM.value, _("mm")), (Unit.INCH.value, _("inches"))], required=False
     )

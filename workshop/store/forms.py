@@ -25,7 +25,7 @@ FEATURES: Final = (
     ("drilled", _("drilled")),
     ("drum_in_hat", _("with a drum in its hat")),
     ("floating", _("floating")),
-    ("captive", _("captive behind its hub")),
+    ("captive", _("captive: comes off only with its hub")),
     ("metal_matrix", _("metal matrix")),
     ("carbon", _("carbon")),
 )
