@@ -58,4 +58,4 @@ def draw_day(blocks: list[Block], rows: list[tuple[str, str]], *, now_hour: floa
         drawn.append(element("a", *inside, href=block.href))
     if now_hour is not None and opens <= now_hour <= shuts:
         drawn.append(path([(at(now_hour), _TOP - 8), (at(now_hour), height)], class_="day-now"))
-    return picture(WIDTH, height, drawn, title=title, class_="day")
+    return picture(WIDTH, height, drawn, title=title, role="group", aria_label=title, class_="day")

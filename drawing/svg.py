@@ -68,8 +68,7 @@ def picture(
         element("title", title),
         *children,
         viewBox=f"0 0 {number(width)} {number(height)}",
-        role="img",
-        **attributes,
+        **{"role": "img", **attributes},
     )
     return str(drawn)
 

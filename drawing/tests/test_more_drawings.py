@@ -24,7 +24,7 @@ def classed(svg: str, name: str) -> list[Tree.Element]:
     """Return the elements that carry a class, after the picture has been parsed and found to have a title."""
     root = Tree.fromstring(svg)
     assert root.find("title") is not None
-    assert root.get("role") == "img"
+    assert root.get("role") in ("img", "group")
     return [e for e in root.iter() if name in (e.get("class") or "").split()]
 
 

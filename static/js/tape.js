@@ -135,6 +135,24 @@ function begin(name) {
   act();
 }
 
+// What a listener hears: a state that changed, not every figure; all of it on demand.
+const figures = () => [...document.querySelectorAll("#verdict .figure")].map((figure) => ({
+  name: figure.querySelector("dt")?.textContent.trim(),
+  amount: figure.querySelector(".amount")?.textContent.trim(),
+  state: figure.querySelector("strong")?.textContent.trim(),
+}));
+let heard = new Map();
+function announce(everything = false) {
+  const stop = document.querySelector("#verdict .stop")?.textContent.trim() ?? "";
+  const now = new Map([["stop", stop], ...figures().map(({ name, state }) => [name, state])]);
+  const said = figures()
+    .filter(({ name, state }) => everything || (heard.has(name) && heard.get(name) !== state))
+    .map(({ name, amount, state }) => `${name} ${everything ? amount : ""} ${state}`);
+  if (stop && (everything || heard.get("stop") !== stop)) said.unshift(stop);
+  if (said.length) document.getElementById("announce").textContent = said.join(". ");
+  heard = now;
+}
+
 function take({ state, flagged, html }) {
   follow(state);
   if (html) {
@@ -145,6 +163,7 @@ function take({ state, flagged, html }) {
   if (flagged) flag(flagged);
   cells.forEach(look);
   disputes();
+  announce();
   turnRose(current(), { still: true });
   lead();
 }
@@ -205,6 +224,13 @@ if (tape) {
     toAct = true;
     lead();
   }, true);
+
+  announce();
+  document.addEventListener("keydown", (event) => {
+    if (!event.altKey || event.key !== "0") return;
+    event.preventDefault();
+    announce(true);
+  });
 
   // Readings that a lost connection, a stopped server or a reload left on this device.
   for (const edit of list(tape.dataset.url)) {

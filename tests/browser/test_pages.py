@@ -1,7 +1,9 @@
 """Every page: no serious fault for people who use assistive tools, nothing clipped, and a newcomer's way through."""
 
 from axe_playwright_python.sync_playwright import Axe
+from django.utils import timezone
 
+from jobs.bays.actions import book
 from jobs.models import Job
 from jobs.prepare.actions import start_sweep
 from jobs.prepare.forms import CONFIRMATIONS
@@ -66,6 +68,7 @@ class EveryPage(BrowserCase):
         for sweep in (turned, dirty):
             fill(self.user, sweep, READINGS[:10])
         keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
+        book(self.user, self.job, place="bay_1", starts_at=timezone.localtime().replace(hour=9), minutes=60)
         keep_tooling(self.user, PlateKind(correction_mm=0.1, reference_radius_mm=138, studs=5, positions=10, stock=2))
         for theme in User.Theme.values:
             User.objects.filter(pk=self.user.pk).update(theme=theme)
@@ -79,6 +82,32 @@ class EveryPage(BrowserCase):
             self.page.context.clear_cookies()
             self.page.goto(self.live_server_url + "/sign-in/")
             self.assertEqual(self.serious(), [])
+
+    def test_no_page_scrolls_sideways_on_a_tablet_a_phone_or_zoomed_to_twice_its_size(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        fill(self.user, self.round, THICKNESS)
+        book(self.user, self.job, place="bay_1", starts_at=timezone.localtime().replace(hour=9), minutes=60)
+        keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
+        for width, height in ((1024, 768), (390, 844), (640, 400)):
+            self.page.set_viewport_size({"width": width, "height": height})
+            for address in self.pages():
+                self.page.goto(self.live_server_url + address)
+                wide = self.page.evaluate("document.documentElement.scrollWidth")
+                if wide > width:
+                    with self.subTest(width=width, address=address):
+                        self.fail(str(self.page.evaluate(TOO_WIDE)[:4]))
+
+    def test_a_cell_and_the_verdict_speak(self) -> None:
+        self.measure()
+        self.assertEqual(self.page.get_attribute("[data-slot='2']", "aria-label"), "station 3, runout")
+        self.type_in(*READINGS[:3])
+        self.settle()
+        self.assertEqual(self.page.text_content("#announce"), "")  # nothing has changed its state yet
+        self.type_in(*READINGS[3:8])
+        self.eventually("document.getElementById('announce').textContent.includes('Lateral runout')")
+        self.assertNotIn("Thinnest", self.page.text_content("#announce"))
+        self.page.keyboard.press("Alt+0")
+        self.assertIn("Thinnest", self.page.text_content("#announce"))
 
     def test_the_workbench_fits_a_tablet_and_a_phone(self) -> None:
         fill(self.user, self.sweep, READINGS)
