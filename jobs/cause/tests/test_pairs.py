@@ -1,0 +1,49 @@
+"""What was measured, axle by axle."""
+
+from django.urls import reverse
+
+from compass.ground.units import Unit
+from jobs.cause.pairs import measured_pairs
+from jobs.judging import judge_job
+from jobs.models import Job, Sweep
+from jobs.prepare.actions import start_sweep
+from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
+
+
+class Pairs(Workshop):
+    """The compact figure of the Cause leg."""
+
+    def pairs(self, unit: Unit = Unit.MM):
+        job = Job.objects.for_page().get(pk=self.job.pk)
+        return measured_pairs(job, judge_job(job), unit)
+
+    def test_nothing_measured_is_no_figure(self) -> None:
+        self.assertEqual(self.pairs(), [])
+        self.assertContains(self.client.get(reverse("jobs:cause", args=[self.job.pk])), "odds of the story alone")
+
+    def test_both_sides_stand_beside_each_other_in_the_readers_unit(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        ((left, right),) = (pair["rows"] for pair in self.pairs())
+        self.assertEqual((left["name"], right), ("Front left", {"name": "Front right", "measured": False}))
+        self.assertEqual((left["runout"]["figure"], left["runout"]["state"]), ("0.110 ±0.006", "over"))
+        self.assertEqual((left["variation"], left["thinnest"]), (None, None))
+        self.assertTrue(left["high"].startswith("stud 4"))
+        self.assertEqual(left["whose"], "not told apart yet")
+        self.assertEqual(self.pairs(Unit.THOU)[0]["rows"][0]["runout"]["unit"], "thou")
+
+    def test_words_say_only_what_the_figure_does_not(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        fill(self.user, self.round, THICKNESS)
+        turned = start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0})
+        fill(self.user, turned, READINGS)
+        left = self.pairs()[0]["rows"][0]
+        self.assertRegex(left["whose"], r"^hub 0\.1\d+, rotor 0\.0")
+        self.assertEqual(left["variation"]["state"], "over")
+        for words in left["means"]:
+            self.assertNotRegex(words, r"runout is \d|carries|variation is \d")
+
+    def test_the_most_suspect_axle_comes_first_and_a_struck_sweep_is_not_in_it(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        self.assertEqual(len(self.pairs()), 1)
+        Sweep.objects.filter(pk=self.sweep.pk).update(struck=True)
+        self.assertEqual(self.pairs(), [])
