@@ -54,7 +54,7 @@ def main(address: str, folder: str) -> None:
         shot("measure-before-and-after", f"{three}FL/measure/?view=joint")
         shot("measure-wear", f"{job}FL/measure/?view=wear")
         shot("look", f"{three}FL/measure/?tape=look")
-        shot("limits-library", "/store/limits/")
+        shot("store", "/store/plates/")
         pool = page.goto(address + "/?q=pool") and page.locator(".strip-name").first.get_attribute("href")
         page.goto(address + pool)
         shot("vehicle", page.locator("a[href^='/vehicles/']").first.get_attribute("href"))
