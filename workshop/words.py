@@ -1,12 +1,14 @@
 """What a person reads when a typed number cannot be used: codes of the core into words, with what to do."""
 
 import math
+import re
+from typing import Final
 
 from django.utils.formats import number_format
 from django.utils.translation import gettext as _
 
 from compass.ground.errors import UnreadableNumberError
-from compass.ground.units import KM_PER_MILE, Unit
+from compass.ground.units import KM_PER_MILE, Unit, parse_length
 from compass.words.figures import plain_text
 
 
@@ -75,3 +77,16 @@ def about_km(km: float, unit: Unit) -> float:
     per_unit = KM_PER_MILE if unit is Unit.THOU else 1.0
     step = 10.0 ** (math.floor(math.log10(km / per_unit)) - 1) * per_unit
     return round(km / step) * step
+
+
+def feed_text(text: str, unit: Unit) -> str:
+    """Say a lathe's feed, kept as it was typed, as its reader counts; what is no length stays as it is."""
+    figure, name, rest = _FEED.fullmatch(text.strip()).groups() if _FEED.fullmatch(text.strip()) else ("", "", "")
+    if not figure:
+        return text
+    mm = parse_length(f"{figure} {name or 'mm'}", unit=Unit.MM).mm
+    shown = plain_text(mm, unit=unit)
+    return f"{shown.figure} {shown.unit}{rest or ' ' + _('a turn')}"
+
+
+_FEED: Final = re.compile(r"(\d+(?:[.,]\d+)?)\s*(mm|thou|in)?(\s.*)?", re.IGNORECASE)

@@ -9,7 +9,7 @@ from compass.choose.axle import AxlePlan, Chosen, plan_axle, with_other_side
 from compass.choose.offers import predict
 from compass.choose.policies import POLICIES, ranked
 from compass.evidence.shop import Shop
-from compass.ground.positions import axle_of
+from compass.ground.positions import axle_of, is_single
 
 ChoosesAxle = Callable[[Sequence[CornerVerdict], Shop, str | None], tuple[tuple[Chosen, ...], AxlePlan]]
 
@@ -35,7 +35,7 @@ def choose_axle(
     both = []
     for corner, remedies in zip(corners, predicted, strict=True):
         mate_known = any(theirs for other, theirs in zip(corners, predicted, strict=True) if other is not corner)
-        billed = with_other_side(remedies, mate_known=mate_known, single=corner.position in ("F", "R"))
+        billed = with_other_side(remedies, mate_known=mate_known, single=is_single(corner.position))
         both.append(Chosen(corner, ranked(billed, policy), corner.recommended, corner.because))
     plan = plan_axle(both, policy=shop.policy)
     return tuple(_decided(chosen, plan) for chosen in both), plan

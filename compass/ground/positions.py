@@ -43,3 +43,8 @@ def end_of(position: str) -> str:
 def axle_of(position: str) -> str:
     """Return the axle of a position: FL → F, A1R → A1; a motorcycle's wheel is its own."""
     return position if position in ("F", "R") else position[:-1]
+
+
+def is_single(position: str) -> bool:
+    """Tell whether a disc is alone on its axle: a motorcycle's, where it has no twin."""
+    return position in ("F", "R")

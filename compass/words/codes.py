@@ -5,6 +5,7 @@ The only place of the core that makes words: the case file prints them, the appl
 
 from typing import Final
 
+from compass.ground.positions import is_single
 from compass.words.translation import _N
 
 CHECKS: Final[dict[str, str]] = {
@@ -39,6 +40,21 @@ REMEDIES: Final[dict[str, str]] = {
     "new_rotors+index": _N("New rotors, best of their positions"),
     "new_rotors+on_vehicle_cut": _N("New rotors, matched on the vehicle"),
 }
+# On an axle that has one disc only, a motorcycle's.
+REMEDIES_OF_ONE: Final[dict[str, str]] = {
+    **REMEDIES,
+    "new_rotors": _N("Replace the rotor"),
+    "new_rotors+plate": _N("A new rotor with a plate"),
+    "new_rotors+index": _N("A new rotor, best of its positions"),
+    "new_rotors+on_vehicle_cut": _N("A new rotor, matched on the vehicle"),
+}
+
+
+def remedy_name(code: str, position: str) -> str:
+    """Return what a remedy is called where there are two sides, and where there is one disc (untranslated)."""
+    return (REMEDIES_OF_ONE if is_single(position) else REMEDIES)[code]
+
+
 SCRATCH: Final[dict[str, str]] = {
     "scratch_no_runout_here": _N(
         "Clean all round: the lathe runs true to this hub, and the disc has next to no runout here. "

@@ -9,7 +9,7 @@ from compass.choose.remedies.comeback import NEVER_KM
 from compass.choose.remedies.outcome import Remedy
 from compass.ground.limits import State
 from compass.ground.units import KM_PER_MILE, Unit
-from compass.words.codes import REMEDIES
+from compass.words.codes import remedy_name
 from compass.words.figures import odds_text
 from drawing.gauge import Gauge, draw_gauge
 from drawing.lane import LaneTrace, draw_lane_trace
@@ -30,7 +30,7 @@ def lane_rows(choice: AxleChoice, unit: Unit, currency: str) -> list[dict[str, A
         {
             "number": number,
             "code": lane.code,
-            "name": _(REMEDIES[lane.code]),
+            "name": _(remedy_name(lane.code, lane.lead)),
             "note": _note(choice, lane, unit),
             "others": _other_sides(choice, lane),
             "trace": _trace(choice, lane, reach),
@@ -44,7 +44,7 @@ def lane_rows(choice: AxleChoice, unit: Unit, currency: str) -> list[dict[str, A
             "per": _per_distance(lane, unit, currency),
             "advised": advised is not None and lane.code == advised.code,
             "turns": lane.code in ("index", "plate"),
-            "words": f"{_(REMEDIES[lane.code])} · {money_text(lane.price, currency)}",
+            "words": f"{_(remedy_name(lane.code, lane.lead))} · {money_text(lane.price, currency)}",
         }
         for number, lane in enumerate(open_lanes, start=1)
     ]
@@ -102,7 +102,7 @@ def _other_sides(choice: AxleChoice, lane: Lane) -> list[str]:
         elif remedy.code == lane.code and remedy.odds_within is not None:
             words.append(_("%(name)s: %(odds)s within") % {"name": name, "odds": odds_text(remedy.odds_within)})
         else:
-            words.append(f"{name}: {_(REMEDIES[remedy.code])}")
+            words.append(f"{name}: {_(remedy_name(remedy.code, corner.position))}")
     return words
 
 

@@ -9,7 +9,7 @@ from compass.choose.remedies.comeback import outlay
 from compass.choose.rules import REASONS, WANTS_MEASURING
 from compass.ground.limits import State
 from compass.ground.units import Unit
-from compass.words.codes import CHECKS, REMEDIES
+from compass.words.codes import CHECKS, remedy_name
 from drawing.outlay import OutlayLine, draw_outlay
 from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of
 from jobs.choose.lanes import lane_rows
@@ -108,6 +108,8 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
             "hub": hub_mm.figure,
             "unit": hub_mm.unit,
         }
+    if len(choice.corners) == 1:
+        return _("%(name)s is decided by itself.") % {"name": POSITION_NAMES[best.lead]}
     return _("%(name)s needs it most; both sides are decided together.") % {"name": POSITION_NAMES[best.lead]}
 
 
@@ -131,7 +133,7 @@ def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | Non
     if check not in CHECKS:
         return None
     why = _("would open “%(remedy)s”, %(price)s") % {
-        "remedy": _(REMEDIES[lane.code]),
+        "remedy": _(remedy_name(lane.code, lane.lead)),
         "price": money_text(lane.price, currency),
     }
     return act_for(corner, check, why=why)
@@ -142,7 +144,7 @@ def _refused(lane: Lane) -> dict[str, str]:
     position, rule = lane.blocked[0]
     reason = _(REASONS[rule])
     where = "" if position == lane.lead else f"{POSITION_NAMES[position]}: "
-    return {"name": _(REMEDIES[lane.code]), "reason": where + reason}
+    return {"name": _(remedy_name(lane.code, lane.lead)), "reason": where + reason}
 
 
 def _own_policy(choice: AxleChoice) -> str:
@@ -174,8 +176,8 @@ def _policy_rows(choice: AxleChoice, currency: str) -> list[dict[str, Any]]:
 def _plan_words(remedies: dict[str, str | None]) -> str:
     codes = {code for code in remedies.values() if code}
     if len(codes) == 1 and all(remedies.values()):
-        return _(REMEDIES[codes.pop()])
-    return ", ".join(f"{POSITION_NAMES[p]}: {_(REMEDIES[code])}" for p, code in remedies.items() if code) or _(
+        return _(remedy_name(codes.pop(), next(iter(remedies))))
+    return ", ".join(f"{POSITION_NAMES[p]}: {_(remedy_name(code, p))}" for p, code in remedies.items() if code) or _(
         "not yet"
     )
 
@@ -191,7 +193,7 @@ def _outlay(choice: AxleChoice, unit: Unit, currency: str) -> dict[str, str] | N
     over = min(max(about_km(new_km, unit), 20_000.0), _OVER_KM)
     lines = tuple(
         OutlayLine(
-            _(REMEDIES[lane.code]),
+            _(remedy_name(lane.code, lane.lead)),
             outlay(lane.cost, lane.own.remaining_km[1], renewal=new.price, renewal_km=new_km, over_km=over),
         )
         for lane in (cut, new)
@@ -231,7 +233,7 @@ def _decision_words(job: Job, decision: Decision, unit: Unit) -> dict[str, Any]:
             {
                 "position": position,
                 "name": POSITION_NAMES[position],
-                "words": _(REMEDIES[code]),
+                "words": _(remedy_name(code, position)),
                 "setting": setting_words(settings, studs, unit) if code in ("index", "plate") else "",
                 "cut": "cut" in code,
                 "plate": bool(settings.get("plate_mm")),

@@ -7,7 +7,7 @@ from django.utils import timezone
 from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
-from compass.words.codes import CAUSES, REMEDIES, SEEN
+from compass.words.codes import CAUSES, SEEN, remedy_name
 from compass.words.places import place_text
 from jobs.look_fields import FIELDS
 from jobs.models import Booking, CutPass, FittedPlate, Job, Look, QuickReading, Sweep, ThicknessRound
@@ -146,7 +146,7 @@ def _of_bookings(job: Job) -> Iterator[dict[str, Any]]:
 
 def _of_decisions(job: Job) -> Iterator[dict[str, Any]]:
     for decision in job.decisions.select_related("decided_by").order_by("-pk")[:MOST]:
-        words = ", ".join(f"{p}: {_(REMEDIES[code])}" for p, code in decision.remedies.items() if code)
+        words = ", ".join(f"{p}: {_(remedy_name(code, p))}" for p, code in decision.remedies.items() if code)
         yield {
             "at": decision.created_at,
             "who": decision.decided_by,

@@ -13,7 +13,7 @@ from compass.ground.units import NM_PER_LBFT, Unit
 from compass.words.figures import LengthText, length_text, plain_text
 from workshop.permissions import Deed
 from workshop.permissions import may as policy_may
-from workshop.words import about_km, distance_text
+from workshop.words import about_km, distance_text, feed_text
 
 register = template.Library()
 
@@ -80,6 +80,12 @@ def torque(context: dict[str, Any], torque_nm: float | None) -> str:
 def may(context: dict[str, Any], deed: str) -> bool:
     """Whether the reader may do ``deed`` (workshop.policy)."""
     return policy_may(context["request"].user, Deed(deed))
+
+
+@register.simple_tag(takes_context=True)
+def feed(context: dict[str, Any], text: str) -> str:
+    """Say a lathe's feed a turn."""
+    return feed_text(text, _unit(context))
 
 
 @register.filter

@@ -5,6 +5,7 @@ import json
 from django.urls import reverse
 
 from compass.files.read_case import case_from_data
+from compass.words.codes import remedy_name
 from demo.build import build_demo
 from jobs.models import Job
 from jobs.record.case_in import import_case
@@ -60,3 +61,14 @@ class Kinds(Workshop):
         self.assertEqual(two.limits.max_runout_mm, FIGURES["max_runout_mm"])  # from the library, by the model
         page = self.client.get(reverse("jobs:new"))
         self.assertContains(page, '<option value="Myrra 250 Post">')
+
+    def test_a_single_disc_has_no_other_side_in_any_word(self) -> None:
+        build_demo()
+        lead = client_of(User.objects.get(username="holm"))
+        bike = Job.objects.filter(vehicle__kind="motorcycle").first()
+        page = lead.get(reverse("jobs:choose", args=[bike.pk, "F"]))
+        self.assertContains(page, "Front wheel")
+        self.assertNotContains(page, "both sides")
+        self.assertEqual(
+            (remedy_name("new_rotors", "F"), remedy_name("new_rotors", "FL")[-10:]), ("Replace the rotor", "both sides")
+        )

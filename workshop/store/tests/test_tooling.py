@@ -1,15 +1,20 @@
 """The store's lathes, plates and figures: who may change them, and what is refused beside its field."""
 
+from datetime import date
+
 from django.db import IntegrityError, connection, transaction
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from compass.evidence.shop import PRICES, Shop
+from compass.ground.units import Unit
 from workshop.adapters import shop_of_workshop
-from workshop.models import Lathe, LibraryLimits, PlateKind, ShopFigures
+from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.store.actions import StaleFiguresError, keep_figures, keep_tooling
+from workshop.store.racks import instrument_card, plate_card
 from workshop.tests.base import client_of, person
+from workshop.words import feed_text
 
 LATHE = {
     "name": "Hub lathe", "kind": "on_vehicle", "mm_per_line": "0,02", "runout_left_mm": "0.015", "min_depth_mm": "0.05",
@@ -125,3 +130,32 @@ class Seats(TestCase):
         for wrong in ("400", "x", "0,nan"):
             answer = client.post(reverse("workshop:library"), typed | {"index_positions": wrong})
             self.assertEqual(answer.status_code, 422, wrong)
+
+
+class Racks(TestCase):
+    """What lies in the store, as cards."""
+
+    def test_days_to_the_next_check_are_counted_and_one_overdue_or_never_checked_says_so(self) -> None:
+        today = date(2027, 3, 14)
+
+        def check(**fields) -> tuple[bool, str]:
+            card = instrument_card(Instrument(name="Dial", graduation_mm=0.01, **fields), Unit.MM, today)
+            return card["due"], card["check"]
+
+        self.assertEqual(check(checked_on=date(2027, 3, 4), check_every_days=30), (False, "next check in 20 days"))
+        self.assertEqual(check(checked_on=date(2027, 2, 13), check_every_days=30), (False, "next check in 1 day"))
+        self.assertEqual(check(checked_on=date(2026, 3, 4), check_every_days=365)[0], True)
+        self.assertIn("due since 10 days", check(checked_on=date(2026, 3, 4), check_every_days=365)[1])
+        self.assertIn("never checked", check()[1])
+        self.assertFalse(check(retired=True)[0])
+
+    def test_a_feed_is_said_as_its_reader_counts(self) -> None:
+        self.assertEqual(feed_text("0.15 mm a turn", Unit.THOU), "5.9 thou a turn")
+        self.assertEqual(feed_text("0,2", Unit.MM), "0.20 mm a turn")
+        self.assertEqual(feed_text("slow", Unit.THOU), "slow")
+
+    def test_a_kind_of_plate_shows_what_is_left_of_it(self) -> None:
+        kind = PlateKind(correction_mm=0.1, reference_radius_mm=138, studs=5, positions=10, stock=3)
+        card = plate_card(kind, Unit.MM)
+        self.assertEqual((card["name"], len(card["left"])), ("0.10 mm", 3))
+        self.assertIn("thin side", card["picture"])
