@@ -213,6 +213,27 @@ class NothingIsLost(BrowserCase):
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:8], READINGS[:8])
         self.assertEqual(ThicknessRound.objects.get(pk=self.round.pk).typed[:3], THICKNESS[:3])
 
+    def test_a_slow_line_a_quick_hand_and_a_change_of_tape(self) -> None:
+        self.measure()
+        wire = self.page.context.new_cdp_session(self.page)
+        wire.send("Network.enable")
+        conditions = {"offline": False, "latency": 700, "downloadThroughput": -1, "uploadThroughput": -1}
+        wire.send("Network.emulateNetworkConditions", conditions)
+        self.type_in(*READINGS[:9])
+        self.page.wait_for_selector("#unsent:not([hidden])")
+        self.assertTrue(self.page.is_visible(".verdict-waits"))
+        self.page.keyboard.press("PageDown")
+        self.page.wait_for_url("**tape=t*")
+        self.type_in(*THICKNESS[:8])
+        self.settle()
+        self.page.wait_for_selector("#unsent", state="hidden")
+        self.assertFalse(self.page.is_visible(".verdict-waits"))
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:9], READINGS[:9])
+        self.assertEqual(ThicknessRound.objects.get(pk=self.round.pk).typed[:8], THICKNESS[:8])
+        shown = self.page.inner_text("#verdict .figure")
+        self.measure()
+        self.assertEqual(self.page.inner_text("#verdict .figure"), shown)  # from all readings, not from some
+
     def answer_with(self, status: int) -> None:
         """Let something that is not the application answer readings."""
 

@@ -1,0 +1,85 @@
+"""The complaint by keyboard: the vehicle pressed, the words left, two people, a slow line."""
+
+from jobs.models import Job, Look
+from tests.browser.base import BrowserCase
+from workshop.tests.base import person
+
+
+class Complaint(BrowserCase):
+    """What the driver says and feels."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.page.goto(f"{self.url}/jobs/{self.job.pk}/")
+
+    def story(self) -> dict[str, object]:
+        return dict(Job.objects.get(pk=self.job.pk).story)
+
+    def until(self, expected, read) -> None:
+        """Wait until the server has it."""
+        for _ in range(200):
+            if read() == expected:
+                return
+            self.page.wait_for_timeout(30)
+        self.assertEqual(read(), expected)
+
+    def test_the_drawn_vehicle_is_pressed_and_the_odds_follow(self) -> None:
+        page = self.page
+        before = page.inner_text("#story-odds")
+        page.focus(".cabin-part input[value=seat]")
+        page.keyboard.press("Space")
+        self.until(["seat"], lambda: self.story().get("felt_in"))
+        page.focus("#id_speed_from")
+        page.keyboard.type("80")
+        page.keyboard.press("Tab")
+        page.keyboard.type("100")
+        page.keyboard.press("Tab")
+        self.until([80, 100], lambda: self.story().get("speed_kmh"))
+        page.wait_for_selector("#story-speeds svg")
+        self.eventually(f"document.getElementById('story-odds').innerText !== {before!r}")
+        page.reload()
+        self.assertTrue(page.is_checked(".cabin-part input[value=seat]"))
+        self.assertEqual(page.input_value("#id_speed_to"), "100")
+
+    def test_words_are_kept_as_they_are_left_and_two_people_see_each_other(self) -> None:
+        other = self.open_page(person("technician"))
+        other.goto(f"{self.url}/jobs/{self.job.pk}/")
+        self.page.fill("#id_complaint", "Shakes from 90 on")
+        self.page.keyboard.press("Tab")
+        self.page.wait_for_selector("#words-state [role=status]")
+        self.assertEqual(Job.objects.get(pk=self.job.pk).complaint, "Shakes from 90 on")
+        other.fill("#id_complaint", "Squeals in the rain")
+        other.keyboard.press("Tab")
+        other.wait_for_selector("#words-state .error")
+        self.assertIn("Theirs: “Shakes from 90 on”", other.inner_text("#words-state"))
+        self.assertEqual(other.input_value("#id_complaint"), "Squeals in the rain")
+        self.assertEqual(Job.objects.get(pk=self.job.pk).complaint, "Shakes from 90 on")
+        other.focus("#id_complaint")
+        other.keyboard.press("End")
+        other.keyboard.type(", too")
+        other.keyboard.press("Tab")  # seen, and meant
+        other.wait_for_selector("#words-state [role=status]")
+        self.assertEqual(Job.objects.get(pk=self.job.pk).complaint, "Squeals in the rain, too")
+
+    def test_a_trainees_older_page_lifts_no_stop(self) -> None:
+        self.measure("?tape=look")
+        older = self.open_page(person("trainee"))
+        self.measure("?tape=look", page=older)
+        self.page.check("[name=findings][value=cracked]")
+        self.page.wait_for_selector("#verdict .stop")
+        older.fill("#id_pad_inner", "6")
+        older.keyboard.press("Tab")
+        self.until({"pad_inner": "6"}, lambda: Look.objects.get(corner=self.corner).typed)
+        self.assertEqual(Look.objects.get(corner=self.corner).findings, ["cracked"])
+        self.page.uncheck("[name=findings][value=cracked]")
+        self.page.fill("[name=reason]", "a scratch, dye shows none")
+        self.page.click("button[name=lifted]")
+        self.until([], lambda: Look.objects.get(corner=self.corner).findings)
+
+    def test_the_keyboard_is_never_trapped_and_the_act_is_always_one_key_away(self) -> None:
+        self.page.focus("#id_complaint")
+        self.page.keyboard.press("Control+Enter")
+        self.page.wait_for_url(lambda address: not address.endswith(f"/jobs/{self.job.pk}/"))
+        self.page.go_back()
+        self.page.keyboard.press("Alt+2")
+        self.page.wait_for_url("**/FR/**")
