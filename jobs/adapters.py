@@ -84,6 +84,7 @@ def thickness_record(measured: ThicknessRound, looked: Looked) -> ThicknessRecor
         instrument_error_mm=measured.instrument_error_mm,
         index_deg=measured.index_deg,
         over_lips=_lips(measured, looked),
+        rounds=measured.rounds,
     )
 
 
@@ -141,7 +142,9 @@ def _pooled(measured: list[ThicknessRecord]) -> ThicknessRecord:
     alike = [one for one in measured if place(one) == place(last)]
     if len(alike) == 1:
         return last
-    return replace(last, readings_mm=np.mean([one.readings_mm for one in alike], axis=0), rounds=len(alike))
+    rounds = [one.rounds for one in alike]
+    mean = np.average([one.readings_mm for one in alike], axis=0, weights=rounds)
+    return replace(last, readings_mm=mean, rounds=sum(rounds))
 
 
 @dataclass(frozen=True)

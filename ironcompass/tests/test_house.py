@@ -38,6 +38,7 @@ FROZEN = {
     "jobs/migrations/0008_judgement.py": "412ae143751f0376",
     "jobs/migrations/0009_struck_tapes.py": "e21c5e8631462a66",
     "jobs/migrations/0010_axle_three.py": "38ada86826befa88",
+    "jobs/migrations/0011_rounds.py": "dc3ac533498d9792",
 }
 
 

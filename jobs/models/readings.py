@@ -109,6 +109,7 @@ class ThicknessRound(Tape):
     corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="rounds")
     radii_mm = ArrayField(models.FloatField())
     lips_within_mm = models.FloatField(default=0.05)  # even bound of each lip, where a caliper rests on them
+    rounds = models.PositiveSmallIntegerField(default=1)  # of an imported case: how many each reading is the mean of
     history = HistoricalRecords(excluded_fields=["marks", "undo_cursor"])
 
     kind = "thickness"

@@ -133,6 +133,7 @@ def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
             typed=[repr(value) for value in values],
             readings_mm=values,
             lips_within_mm=lips.within_mm if lips is not None else 0.05,
+            rounds=record.thickness.rounds,
             created_by=user,
         )
         _keep(user, measured)

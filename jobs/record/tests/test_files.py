@@ -15,7 +15,7 @@ from compass.files.read_case import case_from_data
 from compass.files.write_verdict import verdict_to_data
 from compass.ground.units import Unit
 from compass.tests.test_casefile import CASE, run
-from jobs.measure.actions import add_quick, withdraw_quick
+from jobs.measure.actions import add_quick, another_round, withdraw_quick
 from jobs.models import Job, QuickReading
 from jobs.record.case_in import import_case
 from jobs.record.case_out import job_case_data, job_verdict_data
@@ -92,3 +92,18 @@ class Files(Workshop):
         verdict = self.client.get(reverse("jobs:verdict", args=[self.job.pk])).json()
         # As an outsider would: the exported case through the command line's own way.
         self.assertEqual(verdict, json.loads(json.dumps(verdict_to_data(diagnose(case_from_data(case))))))
+
+    def test_rounds_taken_alike_go_out_as_their_mean_and_the_command_line_says_the_same(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        fill(self.user, self.round, THICKNESS)
+        again = another_round(self.user, self.round, graduation_mm=0.001, entry_unit="mm")
+        fill(self.user, again, [f"{float(text) + 0.002:.3f}" for text in THICKNESS])
+        data = job_case_data(self.user, self.job)
+        (corner,) = (c for c in data["corners"] if c["position"] == "FL")
+        self.assertEqual(corner["thickness"]["rounds"], 2)
+        self.assertAlmostEqual(corner["thickness"]["readings_mm"][0][0], float(THICKNESS[0]) + 0.001)
+        code, out, _ = run("diagnose", "-", stdin=json.dumps(data).encode())
+        self.assertEqual(code, 0)
+        self.assertEqual(json.loads(out), json.loads(json.dumps(job_verdict_data(self.user, self.job))))
+        copied = import_case(self.user, json.dumps(data).encode())
+        self.assertEqual(job_case_data(self.user, copied)["corners"][0]["thickness"]["rounds"], 2)
