@@ -234,7 +234,8 @@ class FiguresForm(forms.ModelForm):
         estimates |= {"warranty_km": WARRANTY_KM}
         for name in estimates:
             kind = distance_field if name == "warranty_km" else NumberField
-            self.fields[name] = kind(label=self.fields[name].label, required=False)
+            label = str(self.fields[name].label).removesuffix(" (km)")  # the field names its reader's unit itself
+            self.fields[name] = kind(label=label, required=False)
         estimates["wear_allowance_mm"] = WEAR_ALLOWANCE_MM
         speak_all(self, unit)
         for name, estimate in estimates.items():
