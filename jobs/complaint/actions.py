@@ -9,10 +9,7 @@ from jobs.models import Job
 from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
-
-
-class StaleJobError(Exception):
-    """Somebody else changed the job since this page was drawn."""
+from workshop.versions import save_version
 
 
 @transaction.atomic
@@ -20,14 +17,7 @@ def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
     """Change words, odometer, state or who has it; refused if somebody else was faster."""
     require(user, Deed.EDIT_JOB)
     current = open_job_row(user, job.pk)
-    if current.version != version:
-        raise StaleJobError
-    for name, value in fields.items():
-        setattr(current, name, value)
-    current.version += 1
-    current._history_user = user
-    current.full_clean()
-    current.save()
+    save_version(user, current, version=version, **fields)
     return current
 
 

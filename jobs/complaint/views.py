@@ -18,6 +18,7 @@ from jobs.writing import JobClosedError
 from workshop.addresses import address
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
+from workshop.versions import StaleError
 
 
 @require_http_methods(["GET", "POST"])
@@ -42,7 +43,7 @@ def complaint(request: HttpRequest, pk: int) -> HttpResponse:
                 return redirect("jobs:complaint", pk)
             form = JobWordsForm(user=request.user, instance=job, initial={"version": job.version})
             return render(request, "jobs/complaint/_words_state.html", {"form": form, "current": job, "saved": True})
-        except actions.StaleJobError:
+        except StaleError:
             form.add_error(None, _("Somebody changed this job meanwhile. Compare with theirs, then save again."))
             form.data = {**form.data.dict(), "version": job.version}
         except JobClosedError:

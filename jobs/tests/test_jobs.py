@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from jobs.bays.actions import book
 from jobs.bays.day import day_drawing
-from jobs.complaint.actions import StaleJobError, edit_job
+from jobs.complaint.actions import edit_job
 from jobs.floor.actions import open_job
 from jobs.measure.actions import undo
 from jobs.models import Job, Sweep
@@ -21,6 +21,7 @@ from jobs.tests.base import READINGS, SET_UP, Workshop, entry, fill, type_readin
 from jobs.writing import JobClosedError
 from workshop.tests.base import FIGURES, client_of
 from workshop.vehicles import set_limits
+from workshop.versions import StaleError
 
 
 class Jobs(Workshop):
@@ -41,7 +42,7 @@ class Jobs(Workshop):
 
     def test_the_slower_of_two_is_told(self) -> None:
         edit_job(self.user, self.job, version=1, complaint="One")
-        with self.assertRaises(StaleJobError):
+        with self.assertRaises(StaleError):
             edit_job(self.user, self.job, version=1, complaint="Two")
         self.assertEqual(Job.objects.get(pk=self.job.pk).complaint, "One")
 

@@ -6,6 +6,7 @@ from django.db import transaction
 
 from workshop.models import Instrument, Lathe, PlateKind, ShopFigures, User
 from workshop.permissions import Deed, require
+from workshop.versions import save_version
 
 
 @transaction.atomic
@@ -33,16 +34,5 @@ def keep_figures(user: User, *, version: int, **figures: Any) -> ShopFigures:
     require(user, Deed.SET_PRICES)
     ShopFigures.of(user).get_or_create(pk=1)
     kept = ShopFigures.of(user).select_for_update().get(pk=1)
-    if kept.version != version:
-        raise StaleFiguresError
-    for name, value in figures.items():
-        setattr(kept, name, value)
-    kept.version += 1
-    kept._history_user = user
-    kept.full_clean()
-    kept.save()
+    save_version(user, kept, version=version, **figures)
     return kept
-
-
-class StaleFiguresError(Exception):
-    """Somebody else changed the workshop's figures since the page was drawn."""

@@ -16,12 +16,13 @@ from compass.ground.units import Unit
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
-from workshop.store.actions import StaleFiguresError, keep_figures, keep_instrument, keep_tooling
+from workshop.store.actions import keep_figures, keep_instrument, keep_tooling
 from workshop.store.forms import FiguresForm, InstrumentForm, LatheForm, LibraryFileForm, LibraryForm, PlateForm
 from workshop.store.limits import library_rows, put_into_library
 from workshop.store.limits_files import read_file, write_csv, write_json
 from workshop.store.limits_service import LimitsUnreachableError, limits_source
 from workshop.store.racks import instrument_card, lathe_card, plate_card
+from workshop.versions import StaleError
 
 
 @require_http_methods(["GET", "POST"])
@@ -180,7 +181,7 @@ def figures(request: HttpRequest) -> HttpResponse:
                 keep_figures(request.user, version=form.cleaned_data["version"], **form.figures())
                 messages.success(request, _("Saved. Every open job counts with these figures now."))
                 return redirect("workshop:figures")
-            except StaleFiguresError:
+            except StaleError:
                 form.add_error(None, _("Somebody changed these figures meanwhile. Open the page again and compare."))
     context = {
         "form": form,

@@ -11,9 +11,10 @@ from compass.evidence.shop import PRICES, Shop
 from compass.ground.units import Unit
 from workshop.adapters import shop_of_workshop
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
-from workshop.store.actions import StaleFiguresError, keep_figures, keep_tooling
+from workshop.store.actions import keep_figures, keep_tooling
 from workshop.store.racks import instrument_card, plate_card
 from workshop.tests.base import client_of, person
+from workshop.versions import StaleError
 from workshop.words import feed_text
 
 LATHE = {
@@ -79,7 +80,7 @@ class Store(TestCase):
         self.assertContains(answer, 'value="700"', status_code=422)
         answer = lead.post(address, sent | {"version": "2", "labour_per_hour": "-1"})
         self.assertContains(answer, "was read as -1", status_code=422)
-        with self.assertRaises(StaleFiguresError):
+        with self.assertRaises(StaleError):
             keep_figures(self.lead, version=1, policy="least_cost")
         with self.assertRaises(IntegrityError), transaction.atomic():
             ShopFigures.objects.create(pk=2)
