@@ -74,8 +74,13 @@ def job_context(job: Job, *, leg: str, corner: Corner | None = None, tape: Tape 
         "legs": _legs(job, leg, first, corners),
         "corner_links": corner_links(job, here=corner, leg="prepare" if leg == "prepare" else "measure"),
         "act": next_act(job, corner=corner, tape=tape),
-        "stop": [c for c in corners if c.kept is not None and c.kept.do_not_drive],
+        "stop": stopped_corners(job),
     }
+
+
+def stopped_corners(job: Job) -> list[Corner]:
+    """Return the corners for which the vehicle must not be driven."""
+    return [c for c in job.corners.all() if c.kept is not None and c.kept.do_not_drive]
 
 
 def _glance(corner: Corner) -> Glance:

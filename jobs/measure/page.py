@@ -11,7 +11,7 @@ from compass.ground.units import Unit
 from compass.words.codes import SEEN, SURFACES
 from compass.words.places import place_text
 from jobs.adapters import look_of
-from jobs.frame import corner_links, job_context
+from jobs.frame import corner_links, job_context, stopped_corners
 from jobs.judging import Judged, judge
 from jobs.look_fields import FIELDS, read_look, unit_of_field
 from jobs.measure.forms import QuickForm
@@ -129,6 +129,7 @@ def live_context(user: User, job: Job, tape: Tape, *, current: int, judged: Judg
         "tape_query": _tape_query(tape, ""),
         "act": next_act(job, corner=corner, tape=tape if tape.pk else None),
         "corner_links": corner_links(job, here=corner),
+        "stop": stopped_corners(job),
     }
 
 

@@ -143,7 +143,7 @@ const figures = () => [...document.querySelectorAll("#verdict .figure")].map((fi
 }));
 let heard = new Map();
 function announce(everything = false) {
-  const stop = document.querySelector("#verdict .stop")?.textContent.trim() ?? "";
+  const stop = document.querySelector("#stop .stop")?.textContent.trim() ?? "";
   const now = new Map([["stop", stop], ...figures().map(({ name, state }) => [name, state])]);
   const said = figures()
     .filter(({ name, state }) => everything || (heard.has(name) && heard.get(name) !== state))

@@ -66,7 +66,7 @@ class Complaint(BrowserCase):
         older = self.open_page(person("trainee"))
         self.measure("?tape=look", page=older)
         self.page.check("[name=findings][value=cracked]")
-        self.page.wait_for_selector("#verdict .stop")
+        self.page.wait_for_selector("#stop .stop")
         older.fill("#id_pad_inner", "6")
         older.keyboard.press("Tab")
         self.until({"pad_inner": "6"}, lambda: Look.objects.get(corner=self.corner).typed)

@@ -251,7 +251,7 @@ class Beside(BrowserCase):
         self.eventually("document.querySelector('#look-error-bearing_play').textContent.trim() === ''")
         page.focus("[name=findings][value=cracked]")
         keyboard.press("Space")
-        page.wait_for_selector("#verdict .stop")
+        page.wait_for_selector("#stop .stop")
         page.reload()
         self.assertEqual(page.input_value("#id_bearing_play"), "0.02")
         self.assertTrue(page.is_checked("[name=findings][value=cracked]"))
