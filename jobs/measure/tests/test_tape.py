@@ -60,6 +60,12 @@ class Tape(Workshop):
         self.assertEqual(self.post(edit(0, "-", final=False, number=2)).json()["state"]["wrong"], {})  # still typing
         self.assertEqual(self.post(edit(0, "3", number=3)).json()["state"]["wrong"], {})
 
+    def test_a_station_that_stands_alone_is_flagged_live_and_unflagged_when_it_is_read_again(self) -> None:
+        smooth = ["5", "4.5", "3", "1.5", "0.5", "0", "0.5", "1.5", "3", "4.5", "5"]
+        fill(self.user, self.sweep, [*smooth[:3], "19", *smooth[4:]])
+        self.assertEqual(self.post(edit(10, "5", was="5", number=50)).json()["flagged"], [3])
+        self.assertEqual(self.post(edit(3, "1.5", was="19", number=51)).json()["flagged"], [])
+
     def test_turns_that_were_typed_are_no_doubt(self) -> None:
         self.assertIn("Turns of the small hand", self.post(edit(0, "105")).json()["html"])
         self.assertNotIn("Turns of the small hand", self.post(edit(0, "1t 5", number=2)).json()["html"])
