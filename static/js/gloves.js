@@ -1,10 +1,10 @@
 // Keys as they come from a bay: a keypad without NumLock, a glove that bounces, a caliper or scanner that types.
 
 const BOUNCE_MS = 30; // the same key twice within this is one press of a glove
-const HAND_MS = 60; // no hand in a glove finds the next key sooner
+export const HAND_MS = 60; // no hand in a glove finds the next key sooner
 const KEYPAD = /^Numpad(\d|Decimal)$/;
 
-function insert(field, text) {
+export function insert(field, text) {
   field.setRangeText(text, field.selectionStart, field.selectionEnd, "end");
   field.dispatchEvent(new InputEvent("input", { bubbles: true, data: text, inputType: "insertText" }));
 }

@@ -2,7 +2,7 @@
 // keystroke by keystroke; the server draws, this moves the hand on.
 
 import { ask, get, keepMine, list, listen, put, send, showing, underWay, forget } from "./outbox.js";
-import { steady } from "./gloves.js";
+import { HAND_MS, insert, steady } from "./gloves.js";
 import { turnRose } from "./rose.js";
 
 const RETRY_MS = 1500;
@@ -11,6 +11,7 @@ const cells = tape ? [...tape.querySelectorAll("input[data-slot]")] : [];
 const slotOf = (cell) => Number(cell.dataset.slot);
 const current = () => (document.activeElement?.dataset?.slot ? slotOf(document.activeElement) : Number(tape.dataset.first));
 const waiting = []; // zero and undo asked for while the server was silent
+let zeroSoon = 0; // Z waits a moment: a scanner that types a Z types on at once, a hand does not
 let toAct = false; // Enter after the last reading: the next act, as soon as it is drawn
 
 function look(cell) {
@@ -172,6 +173,11 @@ function keydown(event) {
   const cell = event.target;
   const edit = get(tape.dataset.url, slotOf(cell));
   const letter = event.key.toLowerCase();
+  if (zeroSoon) {
+    window.clearTimeout(zeroSoon);
+    zeroSoon = 0;
+    insert(cell, "z");
+  }
   if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) return; // the brass act, wherever one stands
   if (event.key === "Enter" || event.key === "ArrowDown" || event.key === "ArrowUp") {
     event.preventDefault();
@@ -185,7 +191,10 @@ function keydown(event) {
     begin("undo");
   } else if (letter === "z" && !event.altKey) {
     event.preventDefault();
-    begin("zero");
+    zeroSoon = window.setTimeout(() => {
+      zeroSoon = 0;
+      begin("zero");
+    }, HAND_MS);
   } else if (event.key === " " && cell.selectionEnd - cell.selectionStart === cell.value.length) {
     event.preventDefault(); // a space alone is no reading: it must not wipe out the one that stands here
   }

@@ -110,6 +110,14 @@ class Gloves(BrowserCase):
         self.settle()
         self.assertEqual(self.cells()[:3], ["1", "1155", ""])
 
+    def test_a_scanner_that_types_a_z_zeroes_nothing(self) -> None:
+        self.measure()
+        self.type_in("3", "1", "4")
+        self.settle()
+        self.press(("Z", "KeyZ", 4), ("4", "Digit4", 4), ("0", "Digit0", 4), ("Enter", "Enter", 100))
+        self.page.wait_for_selector("[data-slot='3'][aria-invalid=true]")
+        self.assertEqual(self.cells()[:4], ["3", "1", "4", "z40"])
+
     def test_a_keypad_without_numlock_writes_its_digits(self) -> None:
         self.measure()
         self.press(("PageDown", "Numpad3", 100), ("Delete", "NumpadDecimal", 100), ("Clear", "Numpad5", 100))
