@@ -69,6 +69,10 @@ export function listen(listener) {
 // Put an edit into the box; one that has not gone out yet is superseded by it.
 export function put(url, slot, { text, was, final, label }) {
   const before = get(url, slot);
+  if (before?.held) {
+    write({ ...before, text }); // undecided still, about what stands here now
+    return changed();
+  }
   const heirs = before && before.client !== client ? [...(before.heirs ?? []), before.client] : (before?.heirs ?? []);
   const edit = { id: `${client}-${++number}`, url, slot, text, was: before?.was ?? was, final, client, number, heirs, label, person, who: document.body.dataset.who };
   write(edit);

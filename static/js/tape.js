@@ -24,10 +24,11 @@ function look(cell) {
 
 function note(cell, final) {
   const edit = get(tape.dataset.url, slotOf(cell));
-  if (edit?.held) return; // somebody else's text waits: Enter or Esc decides
+  if (edit?.held && edit.text === cell.value) return;
   if (!edit && cell.value.trim() === cell.dataset.was && !(final && cell.dataset.open)) return;
   cell.dataset.open = final ? "" : "1";
   put(tape.dataset.url, slotOf(cell), { text: cell.value, was: cell.dataset.was, final, label: `${tape.dataset.name} · ${cell.getAttribute("aria-label")}` });
+  if (edit?.held) disputes();
 }
 
 // What the server says the tape holds: cells that nobody is typing into follow it.
@@ -181,7 +182,8 @@ function keydown(event) {
   if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) return; // the brass act, wherever one stands
   if (event.key === "Enter" || event.key === "ArrowDown" || event.key === "ArrowUp") {
     event.preventDefault();
-    if (event.key === "Enter" && edit?.held) return resolve(edit, true);
+    // A dispute that came up under the hand is not decided by the Enter already on its way: only by coming back to it.
+    if (event.key === "Enter" && edit?.held && cell.dataset.seen) return resolve(edit, true);
     note(cell, true);
     move(cell, event.key === "ArrowUp" || event.shiftKey ? -1 : 1);
   } else if (event.key === "Escape" && edit?.held) {
@@ -208,6 +210,7 @@ if (tape) {
     cell.addEventListener("keydown", keydown);
     cell.addEventListener("focus", () => {
       cell.select(); // what is typed replaces what stands here
+      cell.dataset.seen = get(tape.dataset.url, slotOf(cell))?.held ? "1" : "";
       turnRose(slotOf(cell));
     });
     cell.addEventListener("pointerdown", () => {

@@ -182,15 +182,17 @@ class NothingIsLost(BrowserCase):
         self.type_in("5")
         self.settle()
         other.keyboard.type("6")
-        other.keyboard.press("Enter")
         other.wait_for_selector(".dispute")
-        self.assertIn("somebody typed “5”, you typed “6”", other.inner_text(".dispute"))
+        other.keyboard.type(".5")  # the hand had not finished,
+        other.keyboard.press("Enter")  # and its Enter decides nothing that it has not seen
+        self.assertIn("somebody typed “5”, you typed “6.5”", other.inner_text(".dispute"))
+        self.eventually("document.activeElement.dataset.slot === '1'", other)
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], "5")
         self.type_in("7", page=other)  # the hand has gone on: the dispute stays in sight until it is decided
         self.settle_one(other)
         other.click(".dispute [data-keep]")
         self.settle(other)
-        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:2], ["6", "7"])
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:2], ["6.5", "7"])
         self.type_in("8")
         self.page.wait_for_selector(".dispute")
         self.page.keyboard.press("ArrowUp")
