@@ -135,7 +135,6 @@ function settle(sent, { status, body }) {
     if (!now) continue;
     if (outcome?.kind === "stored" || outcome?.kind === "superseded") {
       if (now.id === edit.id) remove(edit.url, edit.slot);
-      else write({ ...now, was: edit.text.trim() });
     } else if (outcome?.kind === "conflict") {
       write({ ...now, held: true, theirs: outcome.theirs });
     } else if ((outcome || REFUSED[status]) && now.id === edit.id) {

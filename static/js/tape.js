@@ -25,7 +25,7 @@ function look(cell) {
 function note(cell, final) {
   const edit = get(tape.dataset.url, slotOf(cell));
   if (edit?.held && edit.text === cell.value) return;
-  if (!edit && cell.value.trim() === cell.dataset.was && !(final && cell.dataset.open)) return;
+  if (!edit && cell.value.trim() === cell.dataset.was && !cell.dataset.open) return;
   cell.dataset.open = final ? "" : "1";
   put(tape.dataset.url, slotOf(cell), { text: cell.value, was: cell.dataset.was, final, label: `${tape.dataset.name} · ${cell.getAttribute("aria-label")}` });
   if (edit?.held) disputes();
@@ -40,7 +40,8 @@ function follow({ typed, wrong }) {
       cell.value = typed[k];
       if (cell === document.activeElement) cell.select();
     }
-    cell.dataset.was = typed[k];
+    // One entry, from its first key to its Enter, stands against what was there when it began.
+    if (!cell.dataset.open) cell.dataset.was = typed[k];
     // A cell with newer text of its own is judged by the answer to that.
     if (!edit) {
       if (k in wrong) cell.setAttribute("aria-invalid", "true");
@@ -133,6 +134,7 @@ async function act() {
 
 function begin(name) {
   if (waiting.length) return;
+  if (document.activeElement?.dataset.open) note(document.activeElement, true); // what is half typed counts as typed
   waiting.push(name);
   act();
 }
@@ -207,6 +209,7 @@ if (tape) {
     steady(cell);
     cell.addEventListener("input", () => note(cell, false));
     cell.addEventListener("change", () => note(cell, true));
+    cell.addEventListener("blur", () => cell.dataset.open && note(cell, true));
     cell.addEventListener("keydown", keydown);
     cell.addEventListener("focus", () => {
       cell.select(); // what is typed replaces what stands here

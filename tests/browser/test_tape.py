@@ -181,6 +181,9 @@ class NothingIsLost(BrowserCase):
         self.measure(page=other)
         self.type_in("5")
         self.settle()
+        other.keyboard.type("5")  # the same so far
+        self.settle(other)
+        other.keyboard.press("Backspace")
         other.keyboard.type("6")
         other.wait_for_selector(".dispute")
         other.keyboard.type(".5")  # the hand had not finished,
@@ -199,6 +202,22 @@ class NothingIsLost(BrowserCase):
         self.page.keyboard.press("Escape")
         self.settle()
         self.assertEqual(self.cells()[1], "7")
+
+    def test_zero_and_a_deletion_in_mid_entry(self) -> None:
+        self.measure()
+        self.type_in("3", "4")
+        self.page.keyboard.type("5")
+        self.settle()
+        self.page.keyboard.press("z")  # before Enter: what is half typed is zeroed with the rest
+        self.eventually("document.querySelector('#tape input[data-slot=\"0\"]').value === '0'")
+        self.page.keyboard.press("Enter")
+        self.settle()
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:3], ["0", "1", "2"])
+        self.page.keyboard.type("7")
+        self.settle()
+        self.page.keyboard.press("Backspace")
+        self.settle()
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[3], "")
 
     def settle_one(self, page) -> None:
         self.eventually("Object.keys(localStorage).filter(key => key.startsWith('reading:')).length === 1", page)

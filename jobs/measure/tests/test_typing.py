@@ -58,6 +58,13 @@ class Typing(Workshop):
         type_reading(self.trainee, self.sweep, entry(0, "6", client="two", was="5", number=2))
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], "6")
 
+    def test_a_key_that_agrees_on_its_way_takes_no_cell_over(self) -> None:
+        type_reading(self.user, self.sweep, entry(0, "5", client="one"))
+        on_its_way = Entry(0, "5", "two", 1, was="", final=False)
+        self.assertEqual(type_reading(self.trainee, self.sweep, on_its_way)[1].kind, "stored")
+        _tape, outcome = type_reading(self.trainee, self.sweep, entry(0, "5.5", client="two", number=2))
+        self.assertEqual((outcome.kind, outcome.theirs), ("conflict", "5"))
+
     def test_an_edit_that_goes_on_from_an_unsent_one_is_no_strangers(self) -> None:
         type_reading(self.user, self.sweep, entry(0, "1", client="before the reload", number=90))
         on = Entry(0, "12", "after it", 1, was="", final=True, heirs=("before the reload",))
