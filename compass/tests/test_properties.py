@@ -44,7 +44,7 @@ class Separation(TestCase):
         self.assertAlmostEqual(here.hub.tir_mm, hub, delta=1e-6)
         self.assertAlmostEqual(there.hub.tir_mm, here.hub.tir_mm, delta=1e-6)
         self.assertAlmostEqual(difference_deg(there.rotor.high_deg, here.rotor.high_deg + by), 0.0, delta=1e-3)
-        self.assertAlmostEqual(there.rotor.expanded_mm / here.rotor.expanded_mm, 1.0, delta=0.2)  # drawn
+        self.assertAlmostEqual(there.rotor.expanded_mm / here.rotor.expanded_mm, 1.0, delta=0.3)  # drawn: by 6 %
 
     @settings(max_examples=25, deadline=None)
     @given(
