@@ -110,12 +110,10 @@ class NumberField(forms.CharField):
         text = super().clean(value)
         if not text:
             return None
-        per_unit = self._per_typed_unit(text)
         try:
-            typed = parse_number(text, units=[*self._scales()])
+            number = parse_number(text, scale=self.per_unit, scales=self._scales())
         except UnreadableNumberError as error:
             raise ValidationError(unreadable(error), code=error.code) from error
-        number = typed * per_unit
         # What is shown rounded in another system is still in range.
         slack = 0.51 * self.per_unit if self.per_unit != 1.0 else 0.0
         if not self.least - slack <= number <= self.most + slack:
@@ -136,11 +134,6 @@ class NumberField(forms.CharField):
         scales |= dict([self.imperial]) if self.imperial is not None else {}
         plain = {name.replace("·", ""): scale for name, scale in scales.items()}
         return {name.lower(): scale for name, scale in (scales | plain).items() if name}
-
-    def _per_typed_unit(self, text: str) -> float:
-        """Return the scale of the unit typed behind the number; the person's own where none was."""
-        rest = text.strip().lower().lstrip("+-−0123456789.,½¼¾ ")
-        return self._scales().get(rest.rstrip("."), self.per_unit)
 
     def _shown(self, number: float) -> str:
         return plain_number(round(number / self.per_unit, 0 if self.whole else 4))

@@ -72,5 +72,12 @@ def _key(request: HttpRequest) -> str:
     if request.method != "POST" or not request.POST.get("once"):
         return ""
     typed = sorted((name, request.POST.getlist(name)) for name in request.POST if name != "csrfmiddlewaretoken")
-    files = sorted((name, file.name, file.size) for name, file in request.FILES.items())
+    files = sorted((name, file.name, _content(file)) for name, file in request.FILES.items())
     return hashlib.sha256(repr((request.path, typed, files)).encode()).hexdigest()
+
+
+def _content(file: Any) -> str:
+    """Name what a file holds, and leave it to be read from its beginning."""
+    named = hashlib.file_digest(file, "sha256").hexdigest()
+    file.seek(0)
+    return named

@@ -4,9 +4,10 @@ Ground floor: imports nothing of the core but its errors.
 """
 
 import re
-from collections.abc import Collection
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from types import MappingProxyType
 from typing import Final
 
 from compass.ground.errors import UnreadableNumberError
@@ -108,15 +109,17 @@ def parse_length(
     return Typed(text=shown, number=number, unit=chosen, mm=mm + 0.0, unit_was_typed=typed_unit is not None)
 
 
-def parse_number(text: str, *, units: Collection[str] = ()) -> float:
-    """Read a plain number as a person types it; one of ``units`` may stand behind it.
+def parse_number(text: str, *, scale: float = 1.0, scales: Mapping[str, float] = MappingProxyType({})) -> float:
+    """Read a plain number as a person types it, times ``scale``.
 
-    The same comma, point, sign and ``½`` as a length. Raises ``UnreadableNumberError``.
+    One of ``scales`` (a unit in small letters) may stand behind it: then its own counts. The same comma, point, sign
+    and ``½`` as a length. Raises ``UnreadableNumberError``.
     """
     number, suffix, shown = _number_and_rest(text)
-    if suffix and suffix.lower().rstrip(".") not in {unit.lower() for unit in units}:
+    unit = suffix.lower().rstrip(".")
+    if unit and unit not in scales:
         raise UnreadableNumberError("unknown_rest", shown, rest=suffix, read=number)
-    return number
+    return number * scales.get(unit, scale)
 
 
 def _number_and_rest(text: str) -> tuple[float, str, str]:

@@ -202,7 +202,7 @@ WHY: Final[dict[str, str]] = {
     "reread_station": _N("one reading stands alone"),
     "measure_thickness": _N("runout alone cannot clear a corner"),
     "repeat_sweep": _N("another turn settles what one cannot"),
-    "repeat_round": _N("too close to its limit: another round halves the doubt, one at more stations more"),
+    "repeat_round": _N("too close to its limit: another round lessens the doubt, one at more stations lessens it more"),
     "clean_and_sweep": _N("before anything is condemned for runout"),
     "torque_and_sweep": _N("before anything is condemned for runout"),
     "turn_rotor_and_sweep": _N("settles hub against rotor"),

@@ -200,7 +200,14 @@ def _refusal(side: Chosen, lathe: Lathe, plan: CutPlan | None, cut: Cut | None) 
         rule = plan.refused
     if rule is None and plan is None:
         rule = "thickness_unknown"
-    return _(REASONS[rule]) if rule is not None else ""
+    return refused_words(rule) if rule is not None else ""
+
+
+def refused_words(reason: str) -> str:
+    """Say why no tip may touch a disc, or not any further."""
+    if reason == "compensate_again":
+        return _("The compensation check failed: compensate again before the tip touches.")
+    return _(REASONS[reason]) if reason in REASONS else _("This disc is not cut any further.")
 
 
 def _gauge(side: Chosen, plan: CutPlan, unit: Unit) -> str:

@@ -9,7 +9,6 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from compass.choose.rules import REASONS
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.positions import axle_of
 from jobs.choose.axle import weigh_axle
@@ -26,7 +25,7 @@ from jobs.do.actions import (
     strike_pass,
     take_out,
 )
-from jobs.do.cut_page import cut_context
+from jobs.do.cut_page import cut_context, refused_words
 from jobs.frame import job_context
 from jobs.models import Corner, FittedPlate, Job
 from jobs.writing import JobClosedError
@@ -49,7 +48,7 @@ def cut_step(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Keep a scratch finding, a compensation check or a pass, or strike the last pass; what was typed stays."""
     require(request.user, Deed.CHOOSE)
     job, corner = _corner(request, pk, position)
-    lathe = get_object_or_404(Lathe, pk=request.POST.get("lathe") or 0)
+    lathe = get_object_or_404(Lathe.of(request.user), pk=request.POST.get("lathe") or 0)
     errors: dict[str, str] = {}
     try:
         _keep(request, job, corner, lathe)
@@ -62,10 +61,7 @@ def cut_step(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     except FarReadingError:
         errors["reading"] = _("More than 1 mm from what is expected. Check the decimal sign and the unit.")
     except CutRefusedError as error:
-        said = {"compensate_again": _("The compensation check failed: compensate again before the tip touches.")}
-        errors["reading"] = (
-            said.get(error.reason) or _(REASONS.get(error.reason, "")) or _("This disc is not cut any further.")
-        )
+        errors["reading"] = refused_words(error.reason)
     except ValueError:
         errors["scratch"] = _("Choose one of the three.")
     except JobClosedError:
@@ -140,7 +136,7 @@ def out(request: HttpRequest, pk: int, plate: int) -> HttpResponse:
     """Note that a plate of an earlier job was taken out."""
     require(request.user, Deed.CHOOSE)
     job = _job(request, pk)
-    fitted = get_object_or_404(FittedPlate, pk=plate, vehicle=job.vehicle, taken_out=False)
+    fitted = get_object_or_404(FittedPlate.of(request.user), pk=plate, vehicle=job.vehicle, taken_out=False)
     try:
         take_out(request.user, job, fitted)
         messages.success(request, _("Out, and on the record. Clean the joint and sweep again."))

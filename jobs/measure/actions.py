@@ -117,9 +117,10 @@ def _write(user: User, tape: Tape, entry: Entry) -> Outcome:
     # The order is the server's: numbers count within one page, no clock of a device is asked.
     if mark.get("c") == entry.client and mark["n"] > entry.number:
         return Outcome(entry, "superseded")
-    if mark.get("c") not in (entry.client, *entry.heirs) and stored not in (entry.was, text):
+    is_theirs = mark.get("c") not in (entry.client, *entry.heirs)
+    if is_theirs and stored not in (entry.was, text):
         return Outcome(entry, "conflict", stored)
-    if mark.get("c") not in (None, entry.client, *entry.heirs) and stored == text and not entry.final:
+    if is_theirs and stored == text and not entry.final:
         return Outcome(entry, "stored")  # on its way past theirs, "5" to "5.5": the cell is not theirs for that
     tape.typed[entry.slot], tape.readings_mm[entry.slot] = text, read_slot(tape, text)[0]
     tape.marks[str(entry.slot)] = {"c": entry.client[:MAX_CLIENT], "n": entry.number}

@@ -19,6 +19,7 @@ from workshop.models import User
 from workshop.permissions import Deed, may, require
 
 STOPPING: Final = ("cracked", "vent_showing")  # findings that take a vehicle off the road
+_REASON: Final = 60  # characters that fit beside a finding in the record
 
 
 class LiftRefusedError(Exception):
@@ -30,7 +31,7 @@ class LiftRefusedError(Exception):
 
 
 @dataclass(frozen=True)
-class Looked:
+class Written:
     """The look after a write, its job judged anew, and figures somebody else wrote meanwhile: theirs by name."""
 
     job: Job
@@ -47,7 +48,7 @@ def write_look(
     seen: Mapping[str, bool] | None = None,
     unit: Unit = Unit.MM,
     reason: str = "",
-) -> Looked:
+) -> Written:
     """Write figures (name: what stood there, what was typed) and findings (code: seen or not), and judge anew.
 
     Nothing that is not named is touched. A figure is kept as typed, readable or not; where somebody else wrote it
@@ -71,7 +72,4 @@ def write_look(
         if is_seen != (finding in look.findings):
             look.findings = sorted({*look.findings, finding} if is_seen else {*look.findings} - {finding})
             save(user, look, reason=f"{'seen' if is_seen else 'not seen'} {finding} {reason.strip()[:_REASON]}".strip())
-    return Looked(job, refresh(job), conflicts)
-
-
-_REASON: Final = 60  # characters that fit beside a finding in the record
+    return Written(job, refresh(job), conflicts)

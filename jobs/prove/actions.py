@@ -11,6 +11,8 @@ from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
 
+_REASON: Final = 80  # characters that fit into the record
+
 
 class ReasonNeededError(Exception):
     """The job cannot be closed without a written reason (rule 9)."""
@@ -50,6 +52,3 @@ def reopen_job(user: User, job: Job, *, reason: str) -> Job:
     save(user, current, reason=f"opened again: {reason.strip()[:_REASON]}")
     refresh(current)
     return current
-
-
-_REASON: Final = 80  # characters that fit into the record

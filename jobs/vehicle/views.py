@@ -23,7 +23,7 @@ _JOBS = 8
 def vehicle(request: HttpRequest, pk: int) -> HttpResponse:
     """Show a vehicle's wear and its last jobs; record a rotor fitted."""
     require(request.user, Deed.READ_JOBS)
-    row = get_object_or_404(Vehicle, pk=pk)
+    row = get_object_or_404(Vehicle.of(request.user), pk=pk)
     form = FittingForm(request.POST or None, unit=request.user.unit, vehicle=row)
     if request.method == "POST":
         require(request.user, Deed.EDIT_JOB)

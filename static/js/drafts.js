@@ -57,10 +57,38 @@ function restore(form) {
   }
 }
 
+// A draft goes when its form was taken, not when it was sent: a pulled plug or a session that ended keeps it. A form that
+// was taken leads on, from the page it stood on to one that somebody is signed in on; nothing else does.
+const SENT = "sent:";
+const mark = (form) => sessionStorage.setItem(SENT + keyOf(form), location.href);
+
+function answered(from) {
+  const [way] = performance.getEntriesByType("navigation");
+  return Boolean(person) && document.referrer === from && way?.redirectCount > 0 && way.type !== "back_forward";
+}
+
+function settle() {
+  for (const key of Object.keys(sessionStorage).filter((each) => each.startsWith(SENT))) {
+    if (answered(sessionStorage.getItem(key))) sessionStorage.removeItem(key.slice(SENT.length));
+    sessionStorage.removeItem(key);
+  }
+}
+
+try {
+  settle();
+} catch {
+  // a device that refuses storage keeps no drafts
+}
 document.querySelectorAll("form[method=post]").forEach(restore);
 document.addEventListener("input", note);
 document.addEventListener("change", note);
-document.addEventListener("submit", (event) => write(event.target, {}));
+document.addEventListener("submit", (event) => {
+  try {
+    mark(event.target);
+  } catch {
+    // as above
+  }
+});
 document.addEventListener("htmx:afterRequest", (event) => {
   const form = event.detail.elt?.closest?.("form");
   if (form && event.detail.successful) write(form, {});

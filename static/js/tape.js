@@ -85,6 +85,7 @@ function disputes() {
   rows.querySelectorAll("li").forEach((row) => row.remove());
   for (const edit of list(tape.dataset.url).filter((each) => each.held)) {
     const row = template.content.cloneNode(true);
+    row.querySelector("li").dataset.of = edit.slot;
     row.querySelector("[data-label]").textContent = cells[edit.slot]?.getAttribute("aria-label") ?? "";
     row.querySelector("[data-theirs]").textContent = edit.theirs || "–";
     row.querySelector("[data-yours]").textContent = edit.text || "–";
@@ -92,6 +93,16 @@ function disputes() {
     row.querySelector("[data-take]").addEventListener("click", () => resolve(edit, false));
     rows.append(row);
   }
+  hints();
+}
+
+// A key is named where it works: Enter and Esc decide in the cell itself.
+function hints() {
+  document.querySelectorAll("#disputes li").forEach((row) => {
+    const cell = cells[row.dataset.of];
+    row.querySelector("[data-keep] kbd").hidden = document.activeElement !== cell || !cell.dataset.seen;
+    row.querySelector("[data-take] kbd").hidden = document.activeElement !== cell;
+  });
 }
 
 function resolve(edit, keep) {
@@ -214,6 +225,7 @@ if (tape) {
     cell.addEventListener("focus", () => {
       cell.select(); // what is typed replaces what stands here
       cell.dataset.seen = get(tape.dataset.url, slotOf(cell))?.held ? "1" : "";
+      hints();
       turnRose(slotOf(cell));
     });
     cell.addEventListener("pointerdown", () => {

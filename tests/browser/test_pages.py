@@ -140,7 +140,28 @@ class Drafts(BrowserCase):
         page.click("main button.next")
         page.wait_for_url("**/measure/**")
         page.goto(f"{self.live_server_url}/jobs/{self.job.pk}/FL/prepare/")
-        self.assertNotEqual(page.input_value("#id_radius_mm"), "141 mm")  # sent: no draft any more
+        self.assertNotEqual(page.input_value("#id_radius_mm"), "141 mm")  # taken: no draft any more
+
+    def test_a_form_that_was_sent_and_not_taken_is_still_there(self) -> None:
+        page, address = self.page, f"{self.live_server_url}/jobs/new/"
+        page.goto(address)
+        page.fill("#id_label", "Fish van")
+        page.context.set_offline(True)
+        page.click("main button.next")
+        page.wait_for_url("chrome-error://**")
+        page.context.set_offline(False)
+        page.goto(address)
+        self.assertEqual(page.input_value("#id_label"), "Fish van")
+        page.context.clear_cookies(name="sessionid")
+        page.click("main button.next")
+        page.wait_for_selector("#id_username")  # nobody is signed in any more
+        page.context.add_cookies([{"name": "sessionid", "value": self.session_of(self.user), "url": self.url}])
+        page.goto(address)
+        self.assertEqual(page.input_value("#id_label"), "Fish van")
+        page.click("main button.next")
+        page.wait_for_url("**/prepare/")
+        page.goto(address)
+        self.assertEqual(page.input_value("#id_label"), "")
 
 
 class Newcomer(BrowserCase):

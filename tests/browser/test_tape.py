@@ -190,6 +190,7 @@ class NothingIsLost(BrowserCase):
         other.keyboard.press("Enter")  # and its Enter decides nothing that it has not seen
         self.assertIn("somebody typed “5”, you typed “6.5”", other.inner_text(".dispute"))
         self.eventually("document.activeElement.dataset.slot === '1'", other)
+        self.assertFalse(other.is_visible(".dispute kbd"))
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], "5")
         self.type_in("7", page=other)  # the hand has gone on: the dispute stays in sight until it is decided
         self.settle_one(other)
@@ -199,6 +200,7 @@ class NothingIsLost(BrowserCase):
         self.type_in("8")
         self.page.wait_for_selector(".dispute")
         self.page.keyboard.press("ArrowUp")
+        self.assertEqual(self.page.locator(".dispute kbd:visible").all_inner_texts(), ["Enter", "Esc"])
         self.page.keyboard.press("Escape")
         self.settle()
         self.assertEqual(self.cells()[1], "7")

@@ -62,7 +62,7 @@ def people(request: HttpRequest) -> HttpResponse:
 def person(request: HttpRequest, pk: int) -> HttpResponse:
     """Change a person's role or keys."""
     require(request.user, Deed.MANAGE_PEOPLE)
-    who = get_object_or_404(User, pk=pk)
+    who = get_object_or_404(User.of(request.user), pk=pk)
     form = RoleForm(request.POST, instance=User.of(request.user).get(pk=pk))
     if form.is_valid():
         try:

@@ -100,7 +100,7 @@ def instruments(request: HttpRequest) -> HttpResponse:
     require(request.user, Deed.READ_JOBS)
     chosen = None
     if request.GET.get("change", "").isdecimal():
-        chosen = get_object_or_404(Instrument, pk=request.GET["change"])
+        chosen = get_object_or_404(Instrument.of(request.user), pk=request.GET["change"])
     form = InstrumentForm(request.POST or None, instance=chosen, unit=request.user.unit)
     if request.method == "POST":
         require(request.user, Deed.SET_LIMITS)
