@@ -22,21 +22,18 @@ STOPPING: Final = ("cracked", "vent_showing")  # findings that take a vehicle of
 _REASON: Final = 60  # characters that fit beside a finding in the record
 
 
-class LiftRefusedError(Exception):
-    """A finding that stops the vehicle cannot be lifted like this: ``may`` says whether a reason would do."""
-
-    def __init__(self, finding: str, *, may: bool) -> None:
-        super().__init__(finding)
-        self.finding, self.may = finding, may
-
-
 @dataclass(frozen=True)
 class Written:
-    """The look after a write, its job judged anew, and figures somebody else wrote meanwhile: theirs by name."""
+    """The look after a write, its job judged anew, and what was not written.
+
+    ``conflicts``: figures somebody else wrote meanwhile, theirs by name. ``held``: findings that stop the vehicle and
+    were to be lifted without the right to, or without why.
+    """
 
     job: Job
     judged: JudgedJob
     conflicts: Mapping[str, str]
+    held: tuple[str, ...]
 
 
 @transaction.atomic
@@ -52,14 +49,11 @@ def write_look(
     """Write figures (name: what stood there, what was typed) and findings (code: seen or not), and judge anew.
 
     Nothing that is not named is touched. A figure is kept as typed, readable or not; where somebody else wrote it
-    meanwhile theirs stays. Raises ``LiftRefusedError``, nothing written, where a stop is lifted without right or why.
+    meanwhile theirs stays. A stop that is lifted without right or why is held; all else is written.
     """
     require(user, Deed.MEASURE)
     job = open_job_row(user, corner.job_id)
     look = Look.of(user).select_for_update().filter(corner=corner).first() or Look(corner=corner, unit=unit.value)
-    for finding in [code for code, is_seen in (seen or {}).items() if not is_seen and code in look.findings]:
-        if finding in STOPPING and not (may(user, Deed.LIFT_STOP) and reason.strip()):
-            raise LiftRefusedError(finding, may=may(user, Deed.LIFT_STOP))
     conflicts = {}
     for name, (was, text) in (figures or {}).items():
         stored, typed = look.typed.get(name, ""), with_unit(name, text.strip(), unit, stands_in=Unit(look.unit))
@@ -68,8 +62,12 @@ def write_look(
         elif stored != typed:
             look.typed = {k: v for k, v in {**look.typed, name: typed}.items() if v}
             save(user, look, reason=f"figure {name}")
+    lifts = may(user, Deed.LIFT_STOP) and reason.strip()
+    held = []
     for finding, is_seen in (seen or {}).items():
-        if is_seen != (finding in look.findings):
+        if finding in STOPPING and not is_seen and finding in look.findings and not lifts:
+            held.append(finding)
+        elif is_seen != (finding in look.findings):
             look.findings = sorted({*look.findings, finding} if is_seen else {*look.findings} - {finding})
             save(user, look, reason=f"{'seen' if is_seen else 'not seen'} {finding} {reason.strip()[:_REASON]}".strip())
-    return Written(job, refresh(job), conflicts)
+    return Written(job, refresh(job), conflicts, tuple(held))

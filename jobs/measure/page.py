@@ -1,6 +1,7 @@
 """What the workbench page shows. Reads only."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any, Final
 
 from django.utils.translation import gettext as _
@@ -15,7 +16,7 @@ from jobs.frame import corner_links, job_context, stopped_corners
 from jobs.judging import Judged, judge
 from jobs.look_fields import FIELDS, read_look, unit_of_field
 from jobs.measure.forms import QuickForm
-from jobs.measure.looking import STOPPING, LiftRefusedError
+from jobs.measure.looking import STOPPING
 from jobs.measure.workbench import build
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.next_act import next_act
@@ -77,17 +78,41 @@ def quick_context(corner: Corner, judged: Judged, *, form: QuickForm | None = No
     return {"quick_form": form or QuickForm(studs=studs), "quick_readings": readings}
 
 
-def look_context(
-    user: User, corner: Corner, *, conflicts: Mapping[str, str] | None = None, lifting: LiftRefusedError | None = None
-) -> dict[str, Any]:
+@dataclass(frozen=True)
+class LookPage:
+    """A page of the look that has just written: what it shows now, and what was not written of it.
+
+    ``figures`` and ``findings`` are what its fields stand on, which a colleague may have changed since. ``conflicts``:
+    name → (theirs, yours). ``held``: findings that only a reason lifts, ``reason``: what is typed of it. ``lifted``:
+    what was lifted just now.
+    """
+
+    figures: Mapping[str, str]
+    findings: tuple[str, ...]
+    conflicts: Mapping[str, tuple[str, str]]
+    held: tuple[str, ...] = ()
+    lifted: str = ""
+    reason: str = ""
+    asked: str = ""  # the finding it asks the reason of already
+
+    @property
+    def asks_anew(self) -> bool:
+        """Whether the question why changes: one that is being answered is not drawn over."""
+        return bool(self.lifted or (self.held and self.held[0] != self.asked))
+
+
+def look_context(user: User, corner: Corner, *, page: LookPage | None = None) -> dict[str, Any]:
     """Return the fields of what is measured and seen beside the disc, each with its error, and what stands against."""
     look = look_of(corner)
     unit = Unit(look.unit) if look is not None else user.unit
     typed = look.typed if look is not None else {}
     errors = {name: unreadable(error) for name, error in read_look(typed, unit).errors.items()}
-    for name, theirs in (conflicts or {}).items():
-        words = _("Meanwhile somebody typed “%(theirs)s” here: it stands. Type yours again to put it in its place.")
-        errors[name] = words % {"theirs": theirs}
+    conflicts = page.conflicts if page is not None else {}
+    for name, (theirs, yours) in conflicts.items():
+        words = _(
+            "Meanwhile somebody typed “%(theirs)s” here: it stands. You typed “%(yours)s”: type it again if meant."
+        )
+        errors[name] = words % {"theirs": theirs, "yours": yours}
     features = corner.limits.features if corner.limits is not None else []
     seen = look.findings if look is not None else []
     return {
@@ -96,6 +121,9 @@ def look_context(
                 "name": field.name,
                 "label": f"{field.label} ({unit_of_field(field, unit).value})",
                 "text": typed.get(field.name, ""),
+                # What a later write is held against: what the page shows, not what a colleague has written since.
+                "was": (page.figures if page is not None else typed).get(field.name, ""),
+                "again": field.name in conflicts,
                 "several": field.several,
                 "error": errors.get(field.name, ""),
             }
@@ -109,11 +137,20 @@ def look_context(
                 "seen": code in seen,
                 # A stop that somebody found is lifted only by who may: shown before anybody tries.
                 "held": code in seen and code in STOPPING and not may(user, Deed.LIFT_STOP),
+                "again": page is not None and code in (*page.held, page.lifted),
             }
             for code, name in SEEN.items()
         ],
-        "was_findings": " ".join(seen),
-        "lifting": {"code": lifting.finding, "name": _(SEEN[lifting.finding]), "may": lifting.may} if lifting else None,
+        "was_findings": " ".join(page.findings if page is not None else seen),
+        "lifting": {
+            "code": page.held[0],
+            "name": _(SEEN[page.held[0]]),
+            "may": may(user, Deed.LIFT_STOP),
+            "reason": page.reason,
+        }
+        if page is not None and page.held
+        else None,
+        "asks_anew": page is not None and page.asks_anew,
     }
 
 

@@ -11,12 +11,13 @@ from django.views.decorators.http import require_GET
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit
 from compass.words.codes import SEEN
+from jobs.adapters import look_of
 from jobs.frame import corner_of
 from jobs.look_fields import FIELDS
 from jobs.measure import actions
 from jobs.measure.forms import QuickForm
-from jobs.measure.looking import LiftRefusedError, write_look
-from jobs.measure.page import corner_context, look_context
+from jobs.measure.looking import Written, write_look
+from jobs.measure.page import LookPage, corner_context, look_context
 from jobs.measure.sending import page_of_tape
 from jobs.models import Corner, Job, QuickReading, Sweep
 from jobs.prepare.actions import add_turn
@@ -109,21 +110,22 @@ def look(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
     back = redirect(address("jobs:measure", pk, position) + "?tape=look")
+    asked = _of_look(request)
     try:
-        written = write_look(request.user, corner, **_of_look(request))
+        written = write_look(request.user, corner, **asked)
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))
         return back
-    except LiftRefusedError as refusal:
-        return _look_page(request, job, corner, lifting=refusal)
+    refused = bool(written.conflicts or written.held)
+    if not request.htmx and not refused:
+        return back
     fresh = corner_of(written.job, position)
+    judged = written.judged.corners[position]
+    context = corner_context(request.user, written.job, fresh, tape_name="look", judged=judged)
+    context |= look_context(request.user, fresh, page=_look_page(request, fresh, asked, written))
     if not request.htmx:
-        return _look_page(request, written.job, fresh, conflicts=written.conflicts) if written.conflicts else back
-    context = corner_context(
-        request.user, written.job, fresh, tape_name="look", judged=written.judged.corners[position]
-    )
-    context |= look_context(request.user, fresh, conflicts=written.conflicts)
-    wrong = any(field["error"] for field in context["look_fields"])
+        return render(request, "jobs/measure/measure.html", context, status=422)
+    wrong = refused or any(field["error"] for field in context["look_fields"])
     return render(request, "jobs/measure/_look_live.html", context, status=422 if wrong else 200)
 
 
@@ -134,22 +136,31 @@ def _of_look(request: HttpRequest) -> dict[str, Any]:
     figures = {name: (sent.get(f"was-{name}", ""), sent[name].strip()[:_MOST]) for name in names}
     before, now = sent.get("was-findings", "").split(), sent.getlist("findings")
     changed = {code: code in now for code in SEEN if (code in now) != (code in before)}
-    if sent.get("lift") in SEEN:  # the answer to why a stop is lifted
-        changed[sent["lift"]] = False
+    lifted = sent.get("lifted", "")  # only the button lifts, never a reason that is still being typed
     return {
         "figures": {name: edit for name, edit in figures.items() if edit[0] != edit[1]},
-        "seen": changed,
+        "seen": changed | ({lifted: False} if lifted in SEEN else {}),
         "unit": Unit.MM if unit is Unit.MM else Unit.THOU,
-        "reason": sent.get("reason", ""),
+        "reason": sent.get("reason", "") if lifted in SEEN else "",
     }
 
 
-def _look_page(request: HttpRequest, job: Job, corner: Corner, **more: Any) -> HttpResponse:
-    """Draw the look with what stands against the write: whole, or the form alone where a script asked."""
-    context = corner_context(request.user, job, corner, tape_name="look")
-    context |= look_context(request.user, corner, **more)
-    if not request.htmx:
-        return render(request, "jobs/measure/measure.html", context, status=422)
-    answer = render(request, "jobs/measure/_look.html", context, status=422)
-    answer["HX-Retarget"], answer["HX-Reswap"] = "#look", "outerHTML"
-    return answer
+def _look_page(request: HttpRequest, corner: Corner, asked: dict[str, Any], written: Written) -> LookPage:
+    """Return what the asking page shows after its write: its own edits as they are stored, all else as it was."""
+    sent, stored = request.POST, look_of(corner)
+    typed = stored.typed if stored is not None else {}
+    figures = {
+        f.name: typed.get(f.name, "") for f in FIELDS if f.name in asked["figures"] or f"was-{f.name}" not in sent
+    }
+    figures |= {f.name: sent[f"was-{f.name}"] for f in FIELDS if f.name not in figures}
+    lifted = sent.get("lifted", "") if sent.get("lifted") not in written.held else ""
+    shown = {*sent.getlist("findings"), *written.held} - {lifted}
+    return LookPage(
+        figures=figures,
+        findings=tuple(code for code in SEEN if code in shown),
+        conflicts={name: (theirs, asked["figures"][name][1]) for name, theirs in written.conflicts.items()},
+        held=written.held,
+        lifted=lifted,
+        reason=sent.get("reason", "")[:_MOST],
+        asked=sent.get("asked", ""),
+    )

@@ -69,12 +69,42 @@ class Complaint(BrowserCase):
         self.page.wait_for_selector("#stop .stop")
         older.fill("#id_pad_inner", "6")
         older.keyboard.press("Tab")
-        self.until({"pad_inner": "6"}, lambda: Look.objects.get(corner=self.corner).typed)
-        self.assertEqual(Look.objects.get(corner=self.corner).findings, ["cracked"])
-        self.page.uncheck("[name=findings][value=cracked]")
-        self.page.fill("[name=reason]", "a scratch, dye shows none")
-        self.page.click("button[name=lifted]")
-        self.until([], lambda: Look.objects.get(corner=self.corner).findings)
+        self.until({"pad_inner": "6"}, self.typed)
+        older.fill("#id_pad_outer", "5")  # its second write: the first answer made nothing theirs its own
+        older.keyboard.press("Tab")
+        self.until({"pad_inner": "6", "pad_outer": "5"}, self.typed)
+        self.assertEqual(self.seen(), ["cracked"])
+        self.page.fill("#id_pad_inner", "7")
+        self.page.keyboard.press("Tab")
+        self.eventually("document.getElementById('look-error-pad_inner').textContent.includes('You typed “7”')")
+        self.assertEqual(self.page.input_value("#id_pad_inner"), "6")  # theirs stands, in sight
+        self.page.focus("[name=findings][value=cracked]")
+        self.page.keyboard.press("Space")
+        self.page.wait_for_selector("[name=reason]")
+        self.assertTrue(self.page.is_checked("[name=findings][value=cracked]"))
+        self.page.keyboard.type("a scratch, ")  # the hand is there already
+        self.page.click("#look-blue_spots")  # another finding in the middle of it
+        self.until(["blue_spots", "cracked"], self.seen)
+        self.page.focus("[name=reason]")
+        self.page.keyboard.press("End")
+        self.page.keyboard.type("dye shows none")
+        self.page.keyboard.press("Enter")
+        self.until(["blue_spots"], self.seen)
+        self.page.wait_for_selector("[name=reason]", state="detached")
+        self.assertFalse(self.page.is_checked("[name=findings][value=cracked]"))
+        self.assertEqual(self.typed(), {"pad_inner": "6", "pad_outer": "5"})
+        self.assertEqual(
+            Look.objects.get(corner=self.corner)
+            .history.filter(history_change_reason="not seen cracked a scratch, dye shows none")
+            .count(),
+            1,
+        )
+
+    def typed(self) -> dict[str, str]:
+        return dict(Look.objects.get(corner=self.corner).typed)
+
+    def seen(self) -> list[str]:
+        return list(Look.objects.get(corner=self.corner).findings)
 
     def test_the_keyboard_is_never_trapped_and_the_act_is_always_one_key_away(self) -> None:
         self.page.focus("#id_complaint")

@@ -5,7 +5,7 @@ from django.urls import reverse
 from compass.ground.units import Unit
 from jobs.judging import judge
 from jobs.look_fields import read_look
-from jobs.measure.looking import LiftRefusedError, write_look
+from jobs.measure.looking import write_look
 from jobs.models import QuickReading
 from jobs.prepare.actions import start_round, start_sweep
 from jobs.prove.actions import close_job
@@ -95,14 +95,18 @@ class Looking(Workshop):
 
     def test_what_stops_a_vehicle_is_lifted_by_who_may_with_a_reason(self) -> None:
         write_look(self.trainee, self.corner, seen={"cracked": True, "blue_spots": True})
-        with self.assertRaises(LiftRefusedError):
-            write_look(self.trainee, self.corner, seen={"cracked": False}, reason="it was dirt")
-        unticked = {"was-findings": "blue_spots cracked", "findings": ["blue_spots"]}
-        self.assertContains(self.look(**unticked), "Why is it lifted?", status_code=422)
+        held = write_look(self.trainee, self.corner, seen={"cracked": False}, reason="it was dirt").held
+        self.assertEqual(held, ("cracked",))
+        unticked = {"was-findings": "blue_spots cracked", "findings": ["blue_spots"], "pad_inner": "6"}
+        asks = self.look(**unticked | {"reason": "a scr", "asked": "vent_showing"})  # a reason nobody has pressed yet
+        self.assertContains(asks, "Why is it lifted?", status_code=422)
+        self.assertContains(asks, 'name="was-findings" value="cracked blue_spots"', status_code=422)
+        self.assertNotContains(self.look(**unticked | {"asked": "cracked"}), "Why is it", status_code=422)  # stands
+        self.assertEqual(Corner.objects.get(pk=self.corner.pk).look.typed, {"pad_inner": "6"})  # all else is written
         page = reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=look"
         self.assertContains(client_of(self.trainee).get(page), "lifted by a technician")
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).look.findings, ["blue_spots", "cracked"])
-        lifted = {"was-findings": "blue_spots cracked", "findings": ["blue_spots", "cracked"], "lift": "cracked"}
+        lifted = {"was-findings": "blue_spots cracked", "findings": ["blue_spots", "cracked"], "lifted": "cracked"}
         self.assertEqual(self.look(**lifted | {"reason": "a scratch, dye shows none"}).status_code, 200)
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).look.findings, ["blue_spots"])
         newest = changes_of(self.job)[0]
