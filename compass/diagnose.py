@@ -5,22 +5,22 @@ cause, the next step; remedies are chosen axle by axle, since both sides go toge
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from compass.cause.causes import OF_THE_VEHICLE, Cause
-from compass.cause.checks import REPAIRS
 from compass.cause.corner import diagnose_corner, measure_corner
-from compass.cause.differential import Differential, weigh
+from compass.cause.differential import Differential, NextCheck, weigh
 from compass.cause.measured import Measured, Reason
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen, kind_of_metal
 from compass.choose.vehicle import ChoosesAxle, choose
+from compass.choose.worth import all_checks
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Case
+from compass.evidence.shop import Shop
 from compass.ground.limits import State
 
-_SUSPECT: Final = 0.2  # of the odds: a corner worth putting its readings right before another is opened
 _MOST: Final = 0.5  # of a corner's odds: a cause that has more is its root cause
 # What is seen or measured outright: at its corner no weighing speaks against it.
 _CERTAIN: Final = frozenset({Cause.BROKEN, Cause.WORN, Cause.BEARING})
@@ -43,15 +43,20 @@ class NextStep:
 class Judgement:
     """What all corners of a vehicle say together.
 
-    ``root_causes`` are codes by measured position and never contradict ``weighed``; ``troubled`` are the corners where
-    something is to be put right, the most suspect first.
+    ``root_causes`` are codes by measured position and never contradict ``weighed``, ``also`` what stands there beside
+    them; ``troubled`` are the corners where something is to be put right, the most suspect first.
     """
 
     weighed: Differential
     root_causes: Mapping[str, str]
+    also: Mapping[str, tuple[str, ...]]
     next: NextStep
     troubled: tuple[str, ...]
     stopped: tuple[str, ...]
+
+    def check_at(self, position: str) -> NextCheck | None:
+        """Return the check at a corner that is worth most, while one is worth its minutes."""
+        return next((c for c in self.weighed.checks if c.position == position and c.worth > 0), None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,16 +84,38 @@ def conclude(
 ) -> Verdict:
     """Conclude from corners that are diagnosed, and perhaps judged, already; ``choosing`` may remember its axles."""
     judged = judged or judge_vehicle(
-        case.positions, corners, complaint=case.complaint, vehicle=case.vehicle, base_rates=case.shop.base_rates
+        case.positions, corners, complaint=case.complaint, vehicle=case.vehicle, shop=case.shop
     )
     chosen, plans = choose(corners, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
+    chosen = tuple(
+        measured_first(
+            corner, judged, sides=[p for plan in plans if corner.position in plan.positions for p in plan.positions]
+        )
+        for corner in chosen
+    )
     return Verdict(
         case_id=case.case_id,
         judged=judged,
         corners=chosen,
         plans=plans,
-        advice=_advice(judged, plans),
+        advice=_advice(judged, plans, chosen),
     )
+
+
+def measured_first(chosen: Chosen, judged: Judgement, *, sides: Sequence[str]) -> Chosen:
+    """Hold a recommendation back while a check that could change it is worth more than acting now.
+
+    Metal and parts, which both ``sides`` of an axle get alike, wait for a check at either of them. What comes before
+    any choice (a clean joint, the bearing, a disc that is done) waits for nothing but its own thickness.
+    """
+    check = judged.check_at(chosen.position)
+    if check is None and kind_of_metal(chosen.recommended):
+        check = next((c for p in sides if (c := judged.check_at(p)) is not None), None)
+    own, done = chosen.corner.recommended, chosen.measured.thickness.state_discard is State.TOO_CLOSE
+    if check is None or chosen.recommended is None or (own is not None and not done):
+        return chosen
+    figures = {"check": check.check, "position": check.position, "minutes": check.minutes, "saves": check.saves}
+    return replace(chosen, recommended=None, because=(*chosen.because, Reason("measure_first", figures)))
 
 
 def judge_vehicle(
@@ -97,17 +124,27 @@ def judge_vehicle(
     *,
     complaint: Complaint,
     vehicle: VehicleFacts,
-    base_rates: Mapping[str, float],
+    shop: Shop,
 ) -> Judgement:
     """Judge a vehicle with wheels at ``positions`` from its diagnosed corners: pages and files only word this."""
     certain = {c.position: Cause(c.root_cause) for c in corners if c.root_cause in _CERTAIN}
-    weighed = weigh(positions, corners, complaint=complaint, vehicle=vehicle, base_rates=base_rates, certain=certain)
+    weighed = weigh(
+        positions,
+        corners,
+        complaint=complaint,
+        vehicle=vehicle,
+        base_rates=shop.base_rates,
+        certain=certain,
+        shop=shop,
+    )
     root_causes = {c.position: _root_cause(c, weighed) for c in corners}
     suspects = sorted(corners, key=lambda c: -weighed.corners.get(c.position, 0.0))
+    checks = all_checks(suspects, weighed, shop, vehicle.kind)
     return Judgement(
-        weighed=weighed,
+        weighed=replace(weighed, checks=checks),
         root_causes=root_causes,
-        next=_next_step(suspects, weighed),
+        also={p: also for p, named in root_causes.items() if (also := _also(p, named, weighed))},
+        next=_next_step(checks, weighed),
         troubled=tuple(
             c.position
             for c in suspects
@@ -118,51 +155,39 @@ def judge_vehicle(
 
 
 def _root_cause(corner: CornerVerdict, weighed: Differential) -> str:
-    """Return the corner's root cause: what its chain names, where the weighing does not hold it less likely.
+    """Return the corner's root cause: the cause with most of the odds there, ``not_separable`` where none has.
 
-    The chain names the cause from this corner's figures alone. Where another cause has more of the corner's odds, that
-    one is named if it has most of them, else none; and a corner in order on its own figures keeps that only while the
-    vehicle's likeliest cause does not sit there.
+    Where something is over its limit there is a cause, and the odds are shared among causes; else "nothing wrong"
+    has its own. What was seen here but sits elsewhere (a tyre, a joint) is named where it is likelier than all.
     """
+    if corner.root_cause in _CERTAIN:
+        return corner.root_cause
     own = weighed.at_corner(corner.position)
     likeliest, odds = own[0] if own else (Cause.NONE, 0.0)
-    total = sum(p for _cause, p in own)
-    if corner.root_cause == Cause.NONE:
-        return likeliest.value if odds > _MOST else corner.root_cause
-    if corner.root_cause in ("not_separable", likeliest.value):
+    elsewhere = corner.root_cause in OF_THE_VEHICLE and corner.root_cause != Cause.NONE
+    if elsewhere and dict(weighed.causes).get(Cause(corner.root_cause), 0.0) >= odds:
         return corner.root_cause
-    if dict(weighed.causes).get(Cause(corner.root_cause), 0.0) >= odds and Cause(corner.root_cause) in OF_THE_VEHICLE:
-        return corner.root_cause  # play, a tyre, anti-lock: seen at this corner, but the vehicle's
-    return likeliest.value if odds > _MOST * total else "not_separable"
+    measured = corner.measured
+    is_over = State.OVER in (measured.runout.state, measured.thickness.state_variation)
+    if odds > _MOST * (weighed.corners[corner.position] if is_over else 1.0):
+        return likeliest.value
+    return corner.root_cause if corner.root_cause == Cause.NONE else "not_separable"
 
 
-def _next_step(suspects: Sequence[CornerVerdict], weighed: Differential) -> NextStep:
-    """Name the check that helps the vehicle most: what spoils a suspect's reading, then the most told a minute."""
-    for corner in suspects:
-        suspected = weighed.corners.get(corner.position, 0.0) >= _SUSPECT
-        if corner.next_check in REPAIRS and (suspected or corner.measured.runout.state is not State.WITHIN):
-            return _at(corner)
-    by_position = {corner.position: corner for corner in suspects}
-    if weighed.checks and not weighed.settled:
-        best = weighed.checks[0]
-        own = by_position.get(best.position or "")
-        if own is not None and own.next_check == best.check:
-            return _at(own)
-        return NextStep(best.check, best.position, "tells_most")
-    for corner in suspects:
-        if corner.next_check not in (None, "measure_other_corner"):
-            return _at(corner)
-    if weighed.holes:
-        return NextStep("measure_other_corner", weighed.holes[0][0], "measure_other_corner")
-    return NextStep(None, None, "nothing_left")
+def _also(position: str, named: str, weighed: Differential) -> tuple[str, ...]:
+    """Return the causes that stand at a corner beside the one that is named: likelier there than not."""
+    return tuple(cause.value for cause, odds in weighed.at_corner(position) if odds > _MOST and cause.value != named)
 
 
-def _at(corner: CornerVerdict) -> NextStep:
-    index_deg = corner.separating.index_deg if corner.separating is not None else None
-    return NextStep(corner.next_check, corner.position, corner.next_check or "", index_deg)
+def _next_step(checks: Sequence[NextCheck], weighed: Differential) -> NextStep:
+    """Name the check that is worth most, while one is worth its minutes."""
+    if checks and checks[0].worth > 0:
+        best = checks[0]
+        return NextStep(best.check, best.position, best.check if best.position else "worth_most", best.index_deg)
+    return NextStep(None, None, "not_looked_at" if weighed.holes else "nothing_left")
 
 
-def _advice(judged: Judgement, plans: Sequence[AxlePlan]) -> Reason | None:
+def _advice(judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chosen]) -> Reason | None:
     """Return what to do with the vehicle now, in one sentence's figures."""
     step, positions = judged.next, tuple(judged.root_causes)
     if judged.stopped:
@@ -173,7 +198,10 @@ def _advice(judged: Judgement, plans: Sequence[AxlePlan]) -> Reason | None:
         return None
     if all(code == Cause.NONE for code in judged.root_causes.values()):
         return Reason("measured_corners_within", {"positions": positions})
+    held = {corner.position for corner in chosen if corner.recommended is None}
     for plan in plans:
+        if held & set(plan.positions):
+            continue
         if any(kind_of_metal(code) or code in ("index", "plate") for code in plan.remedies.values()):
             return Reason("plan", {"positions": plan.positions, "remedies": tuple(plan.remedies.values())})
     cause, odds = judged.weighed.causes[0]

@@ -162,6 +162,7 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
     job = open_job(author, vehicle, complaint=story.words, odometer_km=driven, assigned_to=assigned)
     if story.told:
         keep_story(author, job, story.told)
+        job.refresh_from_db()
     for corner in job.corners.select_related("limits"):
         if corner.position in story.corners:
             _measure(generator, author, corner, story.corners[corner.position], tools)
@@ -203,7 +204,7 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
     if hidden.seen or hidden.typed:
         figures = {name: ("", text) for name, text in dict(hidden.typed).items()}
         write_look(user, corner, figures=figures, seen=dict.fromkeys(hidden.seen, True))
-    refresh(corner.job)
+    refresh(user, corner.job)
 
 
 def _round(

@@ -169,15 +169,15 @@ def shop_of(user: User, job: Job) -> Shop:
     return shop_from_data(brought) if brought else replace(shop_of_workshop(user), base_rates=job.base_rates)
 
 
-def case_record(user: User, job: Job, corners: Iterable[CornerRecord]) -> CaseRecord:
+def case_record(user: User, job: Job, corners: Iterable[CornerRecord], *, beside: "Beside | None" = None) -> CaseRecord:
     """Return a job as a case: what an imported one brought along goes out with it again."""
-    beside = beside_of(job)
+    beside = beside or beside_of(user, job)
     return CaseRecord(
         corners=tuple(corners),
         case_id=job.case_rest.get("id", f"Job {job.pk}"),
         vehicle=beside.vehicle,
         complaint=beside.complaint,
-        shop=shop_of(user, job),
+        shop=beside.shop,
     )
 
 
@@ -188,13 +188,12 @@ class Beside:
     positions: tuple[str, ...]
     complaint: Complaint
     vehicle: VehicleFacts
-    base_rates: Mapping[str, float]
+    shop: Shop
 
 
-def beside_of(job: Job) -> Beside:
+def beside_of(user: User, job: Job) -> Beside:
     """Return what a job is judged by beside its corners."""
     vehicle = job.vehicle
-    brought = job.case_rest.get("shop")
     return Beside(
         positions=vehicle.positions,
         complaint=complaint_from_data(job.story),
@@ -205,7 +204,7 @@ def beside_of(job: Job) -> Beside:
             odometer_km=job.odometer_km,
             rolling_circumference_mm=vehicle.rolling_circumference_mm,
         ),
-        base_rates=brought.get("base_rates", {}) if brought else job.base_rates,
+        shop=shop_of(user, job),
     )
 
 

@@ -17,7 +17,7 @@ from compass.diagnose import Judgement, Verdict, conclude, judge_vehicle
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.shop import Shop
-from jobs.adapters import Past, beside_of, case_record, corner_record
+from jobs.adapters import Beside, Past, beside_of, case_record, corner_record
 from jobs.kept import KeptCorner, KeptJob
 from jobs.models import CORNERS, EVIDENCE, Corner, Job, QuickReading, Sweep, ThicknessRound
 from jobs.remembered import Remembered, digest
@@ -30,7 +30,7 @@ _vehicles = Remembered(
         verdicts,
         complaint=beside.complaint,
         vehicle=beside.vehicle,
-        base_rates=beside.base_rates,
+        shop=beside.shop,
     ),
     most=128,
 )
@@ -65,6 +65,7 @@ class JudgedJob:
     verdicts: tuple[CornerVerdict, ...]
     judged: Judgement
     name: str
+    beside: Beside
 
 
 def fetch_evidence(corners: Sequence[Corner]) -> None:
@@ -99,7 +100,7 @@ def judge_corners(corners: Sequence[Corner]) -> list[Judged]:
     return [_judge(corner) for corner in corners]
 
 
-def judge_job(job: Job) -> JudgedJob:
+def judge_job(user: User, job: Job) -> JudgedJob:
     """Ask the core what it says of all corners of a job and of the vehicle; nothing is written.
 
     ``job`` comes from ``for_page`` (corners with limits and looks).
@@ -108,16 +109,16 @@ def judge_job(job: Job) -> JudgedJob:
     fetch_evidence(rows)
     corners = {row.position: _judge(row) for row in rows}
     verdicts = tuple(judged.verdict for judged in corners.values() if judged.verdict is not None)
-    beside = beside_of(job)
+    beside = beside_of(user, job)
     name = digest(tuple(judged.name for judged in corners.values()), beside)
-    return JudgedJob(corners, verdicts, _vehicles(verdicts, beside, name=name), name)
+    return JudgedJob(corners, verdicts, _vehicles(verdicts, beside, name=name), name, beside)
 
 
 def verdict_of(user: User, job: Job, past: Past) -> Verdict:
     """Return the whole verdict on a job, remedies and all, with what the vehicle's record knows beside its evidence."""
-    fresh = judge_job(job)
+    fresh = judge_job(user, job)
     corners = [with_past(verdict, past) for verdict in fresh.verdicts]
-    case = case_record(user, job, [corner.measured.corner for corner in corners])
+    case = case_record(user, job, [corner.measured.corner for corner in corners], beside=fresh.beside)
     return conclude(case, corners, judged=fresh.judged, choosing=choose_for_axle)
 
 
@@ -129,7 +130,7 @@ def with_past(verdict: CornerVerdict, past: Past | None) -> CornerVerdict:
     return replace(verdict, measured=replace(measured, corner=past.added_to(measured.corner)))
 
 
-def refresh(job: Job) -> JudgedJob:
+def refresh(user: User, job: Job) -> JudgedJob:
     """Judge a job anew after a write and keep the answer beside its rows, and on ``job``.
 
     Called under the lock of the job's row (``writing.open_job_row``), so that two writes to one vehicle follow each
@@ -137,7 +138,7 @@ def refresh(job: Job) -> JudgedJob:
     """
     job._prefetched_objects_cache = {}  # whatever was read before the write
     prefetch_related_objects([job], CORNERS)
-    fresh = judge_job(job)
+    fresh = judge_job(user, job)
     for row in job.corners.all():
         data = _kept(fresh, fresh.corners[row.position])
         if data != row.verdict:

@@ -24,6 +24,7 @@ class Cause(StrEnum):
     ABS = "abs_operation"
     WORN = "worn_below_limit"
     BROKEN = "cracked_or_broken"
+    STACK = "hub_and_rotor_together"
     NOT_SEPARABLE = "not_separable"
     NONE = "none_found"
 
@@ -38,6 +39,7 @@ BASE_RATES: Final[Mapping[Cause, float]] = {
     Cause.JOINT: 11.0,
     Cause.NUTS: 7.0,
     Cause.BEARING: 5.0,
+    Cause.STACK: 8.0,
     Cause.BENT: 3.0,
     Cause.CALIPER: 5.0,
     Cause.DRUM: 1.5,

@@ -4,7 +4,6 @@ from typing import Final
 
 from compass.cause.measured import CONDITION_CHECKS, Measured, Reason
 from compass.ground.limits import State
-from compass.measure.separation import Part
 from compass.measure.wear_pattern import MadeBy
 
 _FAR_OVER: Final = 3.0  # times the runout limit: a hub beyond it was knocked, not made so
@@ -17,7 +16,7 @@ _SEEN_CAUSES: Final = (
     ("tyre_damage", "tyre_or_wheel"),
     ("abs_active", "abs_operation"),
 )
-_CARRIES_MOST: Final = 0.6  # share of the installed runout along its own direction; beside it, the other is small
+CARRIES_MOST: Final = 0.6  # share of the installed runout along its own direction; beside it, the other is small
 _JOINT_CAUSES: Final = {"dirt": "joint_contamination", "nuts": "lug_torque", "both": "joint_contamination"}
 
 
@@ -32,15 +31,16 @@ def first_call(measured: Measured) -> tuple[str, str | None]:
         return "worn_below_limit", "new_rotors"
     if "turns_disagree" in runout.flags:
         return "not_separable", None
-    not_put_right = set(runout.flags) & set(CONDITION_CHECKS)
-    if not_put_right:
-        return "not_separable", "clean_and_torque" if runout.state is not State.WITHIN else None  # rule 4
+    if measured.to_be_cleaned:
+        return "not_separable", "clean_and_torque"  # rule 4
     if runout.state is State.OVER:
         return _carrier(measured), None
+    if runout.state is State.WITHIN and (cured := _cured(measured)) is not None:
+        return cured, "none" if thickness.state_variation is State.WITHIN else None
     if (runout.state, thickness.state_variation) == (State.WITHIN, State.WITHIN):
-        return _cured(measured) or _beside_the_disc(measured) or "none_found", "none"
+        return _beside_the_disc(measured) or "none_found", "none"
     if runout.state is State.WITHIN and thickness.state_variation is State.OVER:
-        return _cured(measured) or _unevenness(measured), None
+        return _unevenness(measured), None
     return "not_separable", None
 
 
@@ -70,16 +70,10 @@ def _carrier(measured: Measured) -> str:
     if whose.hub is None or whose.rotor is None:
         return "not_separable"
     for part, cause in ((whose.hub, "hub_face_runout"), (whose.rotor, "rotor_runout")):
-        if part.share is not None and part.share >= _CARRIES_MOST and _clear(part, measured):
+        if part.share is not None and part.share >= CARRIES_MOST:
             knocked = part is whose.hub and part.tir_mm - part.expanded_mm > _FAR_OVER * limit_mm
             return "bent_hub_or_axle" if knocked else cause
-    return "not_separable"
-
-
-def _clear(part: Part, measured: Measured) -> bool:
-    """Whether one part is larger than the other by more than either is known."""
-    other = measured.whose.rotor if part is measured.whose.hub else measured.whose.hub
-    return other is not None and part.tir_mm - other.tir_mm > max(part.expanded_mm, other.expanded_mm)
+    return "hub_and_rotor_together"  # each under that share, and both are known
 
 
 def _beside_the_disc(measured: Measured) -> str | None:

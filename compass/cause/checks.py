@@ -31,10 +31,6 @@ MINUTES: Final = {
     "road_test": 15,
 }
 OPENING_MINUTES: Final = 6  # wheel and caliper off where nothing has been measured yet; our estimate
-# What puts a spoilt reading right: it comes before anything is concluded from it.
-REPAIRS: Final = frozenset(
-    {"repeat_sweep", "reread_station", "clean_and_sweep", "torque_and_sweep", "finer_dial", "finer_micrometer"}
-)
 # So many turns or rounds, and still too close to its limit: another would say no more.
 _ENOUGH_TURNS: Final = 4
 _ENOUGH_ROUNDS: Final = 3
@@ -94,46 +90,49 @@ def _worth_turning_to(measured: Measured) -> list[float]:
     return kept
 
 
-def next_check(measured: Measured) -> tuple[str | None, Separating | None]:
-    """Name the one measurement that helps most now; with it the way worked out, where it is to tell hub from rotor."""
-    if measured.broken or measured.worn:
-        return None, None
-    runout, thickness, whose = measured.runout, measured.thickness, measured.whose
+def wanting(measured: Measured) -> str | None:
+    """Name what puts a spoilt reading right, or what is missing to judge this disc; None where it can be judged.
+
+    A bearing comes before every other doubt: with play no disc reading can be believed. What was taken often enough is
+    not asked for again.
+    """
+    runout, thickness = measured.runout, measured.thickness
     names = {flag.partition(":")[0] for flag in runout.flags}
-    result = thickness.result
+    if "turns_disagree" in names and measured.corner.bearing_play_mm is None:
+        return "bearing_play"
     steps: list[tuple[bool, str]] = [
-        (measured.bearing_over, "bearing_play"),
         (runout.tir is None, "sweep_rotor"),
-        ("turns_disagree" in names and measured.corner.bearing_play_mm is None, "bearing_play"),
-        (bool(names & {"clamp_moved", "unit_slip", "turns_disagree", "tip_too_far_in"}), "repeat_sweep"),
-        ("lone_jump" in names, "reread_station"),
+        (
+            bool(names & {"clamp_moved", "unit_slip", "turns_disagree", "tip_too_far_in"})
+            and not enough_turns(measured),
+            "repeat_sweep",
+        ),
+        ("lone_jump" in names and not measured.corner.spec.broken_by_design, "reread_station"),
         ("joint_not_cleaned" in names and runout.state is not State.WITHIN, "clean_and_sweep"),
         ("nuts_not_torqued" in names and runout.state is not State.WITHIN, "torque_and_sweep"),
-        (whose.disagrees, _recheck(measured)),
-        (result is None or "too_few_stations" in thickness.flags, "measure_thickness"),
-        (runout.state is State.TOO_CLOSE and "dial_too_coarse" in names, "finer_dial"),
-        (runout.state is State.TOO_CLOSE and _turns(measured) < _ENOUGH_TURNS, "repeat_sweep"),
-        (
-            thickness.state_variation is State.TOO_CLOSE and "micrometer_too_coarse" in thickness.flags,
-            "finer_micrometer",
-        ),
-        (
-            State.TOO_CLOSE in (thickness.state_variation, thickness.state_discard)
-            and _rounds(measured) < _ENOUGH_ROUNDS,
-            "repeat_round",
-        ),
+        (measured.whose.disagrees, _recheck(measured)),
+        (thickness.result is None or "too_few_stations" in thickness.flags, "measure_thickness"),
     ]
-    check = next((check for applies, check in steps if applies), None)
-    if check is not None:
-        return check, None
-    if runout.state is State.OVER and not whose.told_apart:
-        ways = separating_checks(measured)
-        return (ways[0].check, ways[0]) if ways else (None, None)
-    if measured.pads_uneven_mm is not None and not measured.corner.seen & {"slides_seized", "piston_stuck"}:
-        return "inspect_pads_and_slides", None
-    if runout.state is State.WITHIN and thickness.state_variation is State.WITHIN:
-        return "measure_other_corner", None
-    return None, None
+    return next((check for applies, check in steps if applies), None)
+
+
+def enough_turns(measured: Measured) -> bool:
+    """Whether the set-up that was swept most was swept so often that another turn would say no more."""
+    return _turns(measured) >= _ENOUGH_TURNS
+
+
+def enough_rounds(measured: Measured) -> bool:
+    """Whether the disc was miked so often that another round would say no more."""
+    return _rounds(measured) >= _ENOUGH_ROUNDS
+
+
+def separates_best(measured: Measured) -> Separating | None:
+    """Return the way that tells hub from rotor best, where a clean runout over its limit is not told apart yet."""
+    clean = measured.runout.state is State.OVER and not measured.to_be_cleaned
+    if not clean or measured.whose.told_apart or "turns_disagree" in measured.runout.flags:
+        return None
+    ways = separating_checks(measured)
+    return ways[0] if ways else None
 
 
 def _turns(measured: Measured) -> int:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from compass.cause.chain import because, first_call
-from compass.cause.checks import Separating, next_check
+from compass.cause.checks import Separating, separates_best
 from compass.cause.measured import Measured, Reason, Runout, Thickness
 from compass.cause.verdict import CornerVerdict
 from compass.evidence.records import Corner, Spec
@@ -25,7 +25,7 @@ def diagnose_corner(corner: Corner) -> CornerVerdict:
     """Diagnose one corner from its own evidence alone."""
     measured = measure_corner(corner)
     root_cause, recommended = first_call(measured)
-    check, separating = next_check(measured)
+    separating = separates_best(measured)
     reasons = because(measured)
     if separating is not None:
         reasons.append(Reason("separates_best", _separating_figures(separating, corner.spec)))
@@ -35,7 +35,6 @@ def diagnose_corner(corner: Corner) -> CornerVerdict:
         root_cause=root_cause,
         recommended=recommended,
         because=tuple(reasons),
-        next_check=check,
         separating=separating,
         do_not_drive=bool(measured.broken) or measured.worn or measured.bearing_over,
         provisional=measured.provisional,

@@ -39,14 +39,17 @@ def _table(**percent: float) -> dict[C, tuple[float, float]]:
     return {C[name]: _yes(p / 100) for name, p in percent.items()}
 
 
+_CLOSE: Final = 0.05
+
+
 def _graded(clean: float, *, far: float, far_clean: float, **percent: float) -> tuple[tuple[float, ...], dict[C, tuple[float, ...]]]:
     """Split "over" into far over and just over: what is to blame is mostly far over, an innocent corner just over.
 
-    Too close to call is rare for an innocent corner, which is far within, and not so rare for a guilty one.
+    Too close to call speaks for nobody: how often it is met is the instrument's doing.
     """
     def split(p: float, share: float) -> tuple[float, ...]:
-        close = 0.10 * p + 0.02 * (1 - p)
-        return (0.9 * p * share, 0.9 * p * (1 - share), close, 1 - 0.9 * p - close)
+        p *= 1 - _CLOSE
+        return (p * share, p * (1 - share), _CLOSE, 1 - _CLOSE - p)
 
     return split(clean / 100, far_clean), {C[name]: split(p / 100, far) for name, p in percent.items()}
 
@@ -58,7 +61,7 @@ RUNOUT_OVER: Final = Sign(
     ("far over", "over", "close", "within"),
     *_graded(
         6, far=0.8, far_clean=0.12,
-        RUNOUT_MADE_VARIATION=4, CORROSION=8, DEPOSIT=8, ROTOR=96, HUB=96, JOINT=10, NUTS=10, BEARING=60, BENT=98,
+        RUNOUT_MADE_VARIATION=4, CORROSION=8, DEPOSIT=8, ROTOR=96, HUB=96, STACK=96, JOINT=8, NUTS=8, BEARING=60, BENT=98,
         CALIPER=10, WORN=15, BROKEN=25,
     ),
     "Runout as installed, joint clean, nuts torqued: only what hub, rotor or bearing throw is left.",
@@ -73,6 +76,7 @@ DIRTY_RUNOUT_OVER: Final = Sign(
         DEPOSIT=15,
         ROTOR=96,
         HUB=96,
+        STACK=96,
         JOINT=95,
         NUTS=95,
         BEARING=60,
@@ -87,7 +91,7 @@ JOINT_TOOK: Final = Sign(
     "joint_took",
     ("much", "little"),
     _yes(0.05),
-    _table(JOINT=98, NUTS=98, ROTOR=6, HUB=6, BEARING=20),
+    _table(JOINT=98, NUTS=98, ROTOR=4, HUB=4, STACK=4, BEARING=20),
     "Cleaning or torquing took out more than half the limit: the joint was to blame.",
 )
 JOINT_OF: Final = Sign(
@@ -104,6 +108,7 @@ WHOSE: Final = Sign(
     {
         C.HUB: (0.93, 0.01, 0.06),
         C.ROTOR: (0.01, 0.93, 0.06),
+        C.STACK: (0.03, 0.03, 0.94),
         C.BENT: (0.95, 0.01, 0.04),
         C.BEARING: (0.5, 0.2, 0.3),
     },
@@ -121,7 +126,7 @@ VARIATION_OVER: Final = Sign(
     ("far over", "over", "close", "within"),
     *_graded(
         4, far=0.65, far_clean=0.15,
-        RUNOUT_MADE_VARIATION=97, CORROSION=97, DEPOSIT=95, ROTOR=45, HUB=45, JOINT=40, NUTS=30, BEARING=35, BENT=45,
+        RUNOUT_MADE_VARIATION=97, CORROSION=97, DEPOSIT=95, ROTOR=45, HUB=45, STACK=45, JOINT=40, NUTS=30, BEARING=35, BENT=45,
         CALIPER=40, WORN=35, BROKEN=25,
     ),
     "Thickness variation is what is felt; runout makes it, so runout without it is a young fault.",
@@ -136,6 +141,7 @@ MADE_BY: Final = Sign(
         C.DEPOSIT: (0.02, 0.02, 0.06, 0.78, 0.12),
         C.ROTOR: (0.7, 0.1, 0.03, 0.02, 0.15),
         C.HUB: (0.7, 0.1, 0.03, 0.02, 0.15),
+        C.STACK: (0.7, 0.1, 0.03, 0.02, 0.15),
         C.JOINT: (0.5, 0.25, 0.05, 0.02, 0.18),
         C.NUTS: (0.5, 0.25, 0.05, 0.02, 0.18),
         C.BENT: (0.7, 0.1, 0.03, 0.02, 0.15),
@@ -234,6 +240,7 @@ HISTORY: Final = {
         RUNOUT_MADE_VARIATION=22,
         BENT=30,
         ROTOR=18,
+        STACK=30,
         NUTS=25,
     ),
     "kerb_strike": _vehicle(

@@ -97,6 +97,11 @@ class Measured:
         return self.thickness.state_discard in (State.BELOW, State.TOO_CLOSE)
 
     @property
+    def to_be_cleaned(self) -> bool:
+        """Whether the joint or the nuts come first (rule 4): a disc that runs true as it came in needs neither."""
+        return bool(set(self.runout.flags) & set(CONDITION_CHECKS)) and self.runout.state is not State.WITHIN
+
+    @property
     def anything_over(self) -> bool:
         """Whether anything of disc, hub or bearing is over its limit, or too close to it to be called within."""
         states = (self.runout.state, self.thickness.state_variation)

@@ -8,7 +8,9 @@ from compass.cause.measured import Measured, Reason
 
 @dataclass(frozen=True, slots=True)
 class CornerVerdict:
-    """What one corner's evidence says and what to measure next there. ``provisional`` names the flags it rests on.
+    """What one corner's evidence says, and what would tell hub from rotor best there.
+
+    ``provisional`` names the flags it rests on.
 
     ``recommended`` is only what must come before anything else (a clean joint, the bearing, a disc that is done).
     """
@@ -18,7 +20,6 @@ class CornerVerdict:
     root_cause: str
     recommended: str | None
     because: tuple[Reason, ...]
-    next_check: str | None
     separating: Separating | None
     do_not_drive: bool
     provisional: tuple[str, ...]

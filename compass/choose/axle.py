@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from compass.cause.measured import CONDITION_CHECKS, Measured, Reason
+from compass.cause.measured import Measured, Reason
 from compass.cause.verdict import CornerVerdict
 from compass.choose.policies import POLICIES, Policy, rank_key, ranked
 from compass.choose.remedies.outcome import Remedy
@@ -223,7 +223,7 @@ def _must(corner: Chosen) -> str | None:
     if corner.measured.bearing_over:
         return "hub_unit"
     done = corner.measured.broken or corner.measured.worn
-    if set(corner.measured.runout.flags) & set(CONDITION_CHECKS) and not done:
+    if corner.measured.to_be_cleaned and not done:
         return "clean_and_torque"
     return None
 

@@ -10,7 +10,7 @@ from typing import Final, NamedTuple
 
 import numpy as np
 
-from compass.cause.measured import CONDITION_CHECKS, Measured
+from compass.cause.measured import Measured
 from compass.choose.remedies.corner_draws import CornerDraws
 from compass.choose.remedies.outcome import Outcome
 from compass.choose.remedies.plating import fitting
@@ -122,11 +122,12 @@ def turns_do_not_repeat(question: Question) -> bool:
 
 def clean_first(question: Question) -> bool:
     """The joint not cleaned or the nuts not torqued: clean, torque and sweep again before anything is condemned."""
-    if not set(question.measured.runout.flags) & set(CONDITION_CHECKS) or question.remedy == "clean_and_torque":
+    measured = question.measured
+    if not measured.to_be_cleaned or question.remedy == "clean_and_torque":
         return False
-    if question.remedy == "none":
-        return question.measured.runout.state is not State.WITHIN
-    return not (question.measured.broken or question.measured.worn or question.measured.bearing_over)
+    return question.remedy == "none" or not (
+        question.measured.broken or question.measured.worn or question.measured.bearing_over
+    )
 
 
 def plate_not_here(question: Question) -> bool:
@@ -196,13 +197,12 @@ def variation_stays(question: Question) -> bool:
     """The disc is uneven over its limit, and this leaves it so: the pedal would still pulse."""
     keeps = question.remedy in ("clean_and_torque", "index")
     keeps = keeps or (question.remedy == "hub_unit" and not question.measured.bearing_over)
-    clean = not set(question.measured.runout.flags) & set(CONDITION_CHECKS)
-    return keeps and clean and question.measured.thickness.state_variation is State.OVER
+    return keeps and not question.measured.to_be_cleaned and question.measured.thickness.state_variation is State.OVER
 
 
 def already_clean(question: Question) -> bool:
-    """The joint is clean and the nuts are torqued already: doing it again moves no more than the ± of a mounting."""
-    return question.remedy == "clean_and_torque" and not set(question.measured.runout.flags) & set(CONDITION_CHECKS)
+    """The joint is clean and the nuts are torqued already, or the disc runs true as it came in: nothing to gain."""
+    return question.remedy == "clean_and_torque" and not question.measured.to_be_cleaned
 
 
 def runout_unknown(question: Question) -> bool:

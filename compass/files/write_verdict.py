@@ -1,8 +1,10 @@
 """A verdict as data: the one place that knows the verdict file's keys."""
 
+from collections.abc import Sequence
 from typing import Any, Final
 
 from compass import __version__
+from compass.cause.differential import NextCheck
 from compass.choose.axle import Chosen
 from compass.choose.remedies.outcome import Remedy
 from compass.diagnose import Verdict
@@ -47,7 +49,13 @@ def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
         "id": verdict.case_id,
         "core_version": __version__,
         "corners": [
-            chosen_to_data(chosen, root_cause=verdict.judged.root_causes[chosen.position]) for chosen in verdict.corners
+            chosen_to_data(
+                chosen,
+                root_cause=verdict.judged.root_causes[chosen.position],
+                check=verdict.judged.check_at(chosen.position),
+                also=verdict.judged.also.get(chosen.position, ()),
+            )
+            for chosen in verdict.corners
         ],
         "vehicle": {
             "causes": [
@@ -61,8 +69,10 @@ def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
     }
 
 
-def chosen_to_data(chosen: Chosen, *, root_cause: str) -> dict[str, Any]:
-    """Return one corner of a verdict as plain data; its root cause is the vehicle's judgement."""
+def chosen_to_data(
+    chosen: Chosen, *, root_cause: str, check: NextCheck | None = None, also: Sequence[str] = ()
+) -> dict[str, Any]:
+    """Return one corner of a verdict as plain data; its root causes and its next check are the vehicle's judgement."""
     corner, measured = chosen.corner, chosen.measured
     runout, thickness, whose = measured.runout, measured.thickness, measured.whose
     result = runout.sweep
@@ -93,10 +103,13 @@ def chosen_to_data(chosen: Chosen, *, root_cause: str) -> dict[str, Any]:
         },
         "remedies": [remedy_to_data(remedy) for remedy in chosen.remedies],
         "root_cause": root_cause,
+        "also": list(also),
         "recommended": chosen.recommended,
         "because": [sentence(reason) for reason in chosen.because],
-        "next_check": corner.next_check,
-        "next_index_deg": _number(corner.separating.index_deg, 3) if corner.separating else None,
+        "next_check": check.check if check is not None else None,
+        "next_index_deg": _number(check.index_deg, 3) if check is not None else None,
+        "next_check_minutes": check.minutes if check is not None else None,
+        "next_check_saves": _number(check.saves, 2) if check is not None else None,
         "do_not_drive": corner.do_not_drive,
         "provisional": list(corner.provisional),
     }

@@ -115,6 +115,10 @@ def _guilty(generator: np.random.Generator, corner: SimulatedCorner, cause: Caus
             corner = replace(corner, rotor=_tilt(generator, 0.09, 0.18))
         case Cause.HUB:
             corner = replace(corner, hub=_tilt(generator, 0.085, 0.15))
+        case Cause.STACK:  # each tolerable by itself, and nearly the same way round
+            hub, off = _tilt(generator, 0.045, 0.075), float(generator.uniform(-35, 35))
+            rotor = hub * float(generator.uniform(0.85, 1.15)) * complex(np.exp(1j * np.radians(off)))
+            corner = replace(corner, hub=hub, rotor=rotor)
         case Cause.JOINT:
             corner = replace(corner, joint=_tilt(generator, 0.08, 0.18))
         case Cause.NUTS:
@@ -176,7 +180,7 @@ def _measure(
     findings = _corner_findings(generator, cause)
     if cause in (Cause.JOINT, Cause.NUTS):
         shown = swept_before
-    elif cause in (Cause.ROTOR, Cause.HUB, Cause.BENT):
+    elif cause in (Cause.ROTOR, Cause.HUB, Cause.STACK, Cause.BENT):
         shown = len([s for s in sweeps if s.cleaned and s.nuts_torqued and s.index_deg]) > 0
     elif cause is Cause.BEARING:
         shown = play is not None
@@ -233,6 +237,7 @@ _STORIES: Final[dict[Cause, dict[str, float]]] = {
     Cause.NUTS: {"wheels_off": 0.7, "tyres_renewed": 0.3},
     Cause.JOINT: {"wheels_off": 0.45, "rotors_renewed": 0.4, "pads_renewed": 0.2},
     Cause.HUB: {"rotors_renewed": 0.35},
+    Cause.STACK: {"rotors_renewed": 0.3},
     Cause.BENT: {"kerb_strike": 0.7, "rotors_renewed": 0.2},
     Cause.CORROSION: {"stood_unused": 0.65},
     Cause.DEPOSIT: {"pads_renewed": 0.35, "towing": 0.2},

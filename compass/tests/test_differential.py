@@ -12,8 +12,9 @@ import numpy as np
 
 from compass.cause import likelihoods
 from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, Cause, adjusted_rates
-from compass.cause.differential import corner_odds, expected_hz, stated_order, weigh
+from compass.cause.differential import corner_odds, weigh
 from compass.cause.likelihoods import Sign
+from compass.cause.signs import expected_hz, stated_order
 from compass.diagnose import diagnose
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Case
@@ -72,10 +73,11 @@ class Tables(TestCase):
 class Weighing(TestCase):
     """Signs for and against."""
 
-    def test_probabilities_add_to_one_and_feel_excludes_no_corner(self) -> None:
+    def test_a_second_fault_is_seldom_and_feel_excludes_no_corner(self) -> None:
         for felt in ([], ["seat"], ["steering_wheel", "pedal"]):
             found = weigh(FOUR, [], complaint=Complaint(felt_in=tuple(felt)))
-            self.assertAlmostEqual(sum(p for _, p in found.causes), 1.0)
+            self.assertGreater(sum(p for _, p in found.causes), 1.0)  # two may stand together
+            self.assertLess(sum(p for _, p in found.causes), 1.15)
             odds = corner_odds(FOUR, Complaint(felt_in=tuple(felt)))
             self.assertAlmostEqual(sum(odds.values()), 1.0)
             self.assertGreater(min(odds.values()), 0.05)
@@ -101,11 +103,12 @@ class Weighing(TestCase):
             moved = 10 * np.log10(after / (1 - after) / (before / (1 - before)))
             self.assertAlmostEqual(sum(e.decibans for e in entries), moved, delta=0.3)
 
-    def test_the_next_check_is_the_one_that_tells_most_for_its_time(self) -> None:
+    def test_the_next_check_is_the_one_that_saves_most_for_its_time(self) -> None:
         found = weigh(FOUR, [], complaint=Complaint(felt_in=("steering_wheel",)))
         best = found.checks[0]
         self.assertIn(best.position, ("FL", "FR"))
-        self.assertEqual(best, max(found.checks, key=lambda c: c.bits / c.minutes))
+        self.assertEqual(best, max(found.checks, key=lambda c: c.saves / c.minutes))
+        self.assertAlmostEqual(best.worth, best.saves - best.minutes)  # an hour costs 60
         self.assertAlmostEqual(sum(o.probability for o in best.outcomes), 1.0)
         over = diagnose(case_of(corner_of(FIRST, thickness=EVEN, spec=replace(SPEC, max_bearing_play_mm=None))))
         self.assertEqual((over.judged.next.check, over.judged.next.position), ("turn_rotor_and_sweep", "FL"))

@@ -114,7 +114,7 @@ class OnACorner(TestCase):
     def test_a_corner_says_it_in_words_and_asks_no_further(self) -> None:
         verdict = verdict_on(FIRST, TURNED)
         self.assertEqual([r.code for r in verdict.because][1:3], ["hub_carries", "rotor_carries"])
-        self.assertEqual((verdict.next_check, verdict.root_cause), ("measure_thickness", "hub_face_runout"))
+        self.assertEqual((verdict.separating, verdict.root_cause), (None, "hub_face_runout"))
         bare = sweep_of(wave(10, (0.03, 230.0)), radius=70.0, surface=Surface.HUB_FACE)
         self.assertAlmostEqual(verdict_on(FIRST, bare).measured.whose.hub.tir_mm, 0.06, delta=0.002)
         limited = replace(SPEC, max_hub_runout_mm=0.02, hub_runout_radius_mm=70.0)
@@ -169,7 +169,7 @@ class OnACorner(TestCase):
         for name, (spec, check, indices) in checks.items():
             with self.subTest(name):
                 verdict = verdict_on(FIRST, thickness=EVEN, spec=spec)
-                self.assertEqual(verdict.next_check, check)
+                self.assertEqual(verdict.separating.check if verdict.separating else None, check)
                 self.assertIn(verdict.separating.index_deg if verdict.separating else None, indices)
 
     def test_flagged_evidence_makes_the_verdict_provisional(self) -> None:
@@ -192,7 +192,6 @@ class OnACorner(TestCase):
         )
         codes = [r.code for r in verdict.because]
         self.assertLessEqual({"pads_uneven", "pads_worn", "drum_over", "linings_worn", "seen"}, set(codes))
-        self.assertEqual(verdict.next_check, "inspect_pads_and_slides")
 
     def test_a_saddle_is_the_rotors_own(self) -> None:
         verdict = verdict_on(sweep_of(wave(16, (0.01, 0.0), (0.09, 30.0))), thickness=EVEN)

@@ -71,7 +71,7 @@ class Calls(TestCase):
             wrong += (state == "over" and not over) or (state == "within" and over)
             self.assertEqual(verdict.do_not_drive, worn)
             if worn:
-                self.assertEqual((verdict.recommended, verdict.next_check), ("new_rotors", None))
+                self.assertEqual(verdict.recommended, "new_rotors")
             elif k % 4 == 0 and state != "within":
                 self.assertEqual(verdict.recommended, "clean_and_torque")
             if verdict.root_cause == "none_found":

@@ -25,6 +25,7 @@ FIGURES = {
     "positions": ("FL", "RR"),
     "position": "FL",
     "check": "sweep_rotor",
+    "minutes": 4,
     "remedy": "index",
     "remedies": ("index", None),
     "direct_mm": 0.05,

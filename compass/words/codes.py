@@ -116,6 +116,7 @@ CAUSES: Final[dict[str, str]] = {
     "joint_contamination": _N("dirt in the joint"),
     "lug_torque": _N("unevenly torqued nuts"),
     "wheel_bearing": _N("wheel bearing"),
+    "hub_and_rotor_together": _N("hub and rotor together, neither by itself"),
     "bent_hub_or_axle": _N("a bent hub or axle"),
     "caliper_or_slides": _N("caliper or slides"),
     "drum_out_of_round": _N("a drum out of round"),
@@ -197,7 +198,8 @@ OUTCOMES: Final[dict[str, str]] = {
 }
 # Why a step comes next: codes of ``compass.diagnose.NextStep``.
 WHY: Final[dict[str, str]] = {
-    "tells_most": _N("tells most for its time"),
+    "worth_most": _N("worth most for its time"),
+    "not_looked_at": _N("no further check is worth its minutes"),
     "sweep_rotor": _N("nothing measured here yet"),
     "reread_station": _N("one reading stands alone"),
     "measure_thickness": _N("runout alone cannot clear a corner"),

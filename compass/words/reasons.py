@@ -70,6 +70,7 @@ SENTENCES: Final[dict[str, str]] = {
     "next_check": _N("{check} at {position}."),
     "both_sides_alike": _N("{remedy} here too, for the axle's other side: both sides get the same."),
     "axle_waits": _N("The axle is decided together: first see to {positions}."),
+    "measure_first": _N("Measure first: {check} at {position}, {minutes} min, is worth more than acting now."),
     "plan": _N("{positions}: {remedies}."),
     "most_likely": _N("Most likely: {cause} ({odds})."),
     "measured_corners_within": _N("Nothing found at {positions}. Measure the other corners before closing."),

@@ -34,5 +34,5 @@ def keep_road_test(user: User, job: Job, raw: bytes) -> Job:
     }
     current.story = current.story | {"road_test": orders.shake.value}
     save(user, current)
-    refresh(current)
+    refresh(user, current)
     return current

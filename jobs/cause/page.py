@@ -14,15 +14,14 @@ from drawing.rose import Rose, draw_rose
 from jobs.cause.pairs import measured_pairs
 from jobs.judging import JudgedJob
 from jobs.models import Job
+from jobs.words import money_text
 from workshop.models import POSITION_NAMES
 
 _SHOWN_CAUSES = 5
 _SHOWN_CHECKS = 4
-_MUCH_BITS = 0.4
-_SOME_BITS = 0.1
 
 
-def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, chosen: str = "") -> dict[str, Any]:
+def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, currency: str, chosen: str = "") -> dict[str, Any]:
     """Return what the Cause leg shows; ``chosen`` opens another cause's ledger."""
     d = judged.judged.weighed
     opened = next((cause for cause in d.ledger if cause.value == chosen), d.causes[0][0])
@@ -51,7 +50,7 @@ def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, chosen: str = "") 
             if abs(entry.decibans) >= 0.4
         ],
         "opened": _(CAUSES[opened.value]),
-        "checks": [_check_words(job, check) for check in d.checks[:_SHOWN_CHECKS]],
+        "checks": [_check_words(check, currency) for check in d.checks[:_SHOWN_CHECKS]],
         "holes": holes_in_words(d.holes),
         "pairs": measured_pairs(job, judged, unit),
         "suspect": _suspect(judged),
@@ -64,29 +63,28 @@ def _sign_words(name: str, outcome: str) -> str:
     return f"{_(SIGNS[name])}: {_(OUTCOMES[outcome])}" if outcome not in ("yes", "seen") else _(SIGNS[name])
 
 
-def _check_words(job: Job, check: NextCheck) -> dict[str, Any]:
+def _check_words(check: NextCheck, currency: str) -> dict[str, Any]:
     return {
         "words": _(CHECKS[check.check]),
         "place": POSITION_NAMES[check.position] if check.position else "",
         "minutes": check.minutes,
-        "tells": _tells(check.bits),
-        "outcomes": [
-            {
-                "name": " · ".join(_(OUTCOMES[part]) for part in outcome.name.split(" · ")),
-                "odds": odds_text(outcome.probability),
-                "cause": _(CAUSES[outcome.cause.value]),
-                "cause_odds": odds_text(outcome.cause_probability),
-            }
-            for outcome in sorted(check.outcomes, key=lambda o: -o.probability)[:2]
-        ],
+        "saves": money_text(check.saves, currency),
+        "pays": check.worth > 0,
+        "outcomes": outcome_words(check),
     }
 
 
-def _tells(bits: float) -> str:
-    """Say how much a check would tell, as a foreman would: half of what is in doubt is a bit."""
-    if bits >= _MUCH_BITS:
-        return _("tells much")
-    return _("tells something") if bits >= _SOME_BITS else _("tells little")
+def outcome_words(check: NextCheck) -> list[dict[str, str]]:
+    """Say what a check may find, the likeliest two, and what would then be ahead."""
+    return [
+        {
+            "name": " · ".join(_(OUTCOMES[part]) for part in outcome.name.split(" · ")),
+            "odds": odds_text(outcome.probability),
+            "cause": _(CAUSES[outcome.cause.value]),
+            "cause_odds": odds_text(outcome.cause_probability),
+        }
+        for outcome in sorted(check.outcomes, key=lambda o: -o.probability)[:2]
+    ]
 
 
 def holes_in_words(holes: Iterable[tuple[str, str]]) -> list[str]:

@@ -46,10 +46,16 @@ def road_test(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: int = 200) -> HttpResponse:
-    judged = judge_job(job)
+    judged = judge_job(request.user, job)
     context = {
         **job_context(job, leg="cause"),
-        **cause_context(job, judged, unit=request.user.unit, chosen=request.GET.get("cause", "")),
+        **cause_context(
+            job,
+            judged,
+            unit=request.user.unit,
+            currency=judged.beside.shop.currency,
+            chosen=request.GET.get("cause", ""),
+        ),
         **road_test_context(job),
         "refusal": refusal,
     }

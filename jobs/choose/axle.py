@@ -6,12 +6,13 @@ from typing import Final
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
+from compass.cause.differential import NextCheck
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen, Lane, lanes, plan_axle
 from compass.choose.policies import POLICIES
+from compass.diagnose import Judgement, measured_first
 from compass.evidence.shop import Shop
-from jobs.adapters import shop_of
-from jobs.judging import choose_for_axle, judge_corners, with_past
+from jobs.judging import choose_for_axle, judge_job, with_past
 from jobs.models import Decision, Job
 from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
@@ -30,7 +31,8 @@ AXLE_NAMES: Final = {
 class AxleChoice:
     """An axle with all that could be done: ``lanes`` best first under ``policy``, ``plan`` the advice under it.
 
-    ``advice`` is the plan under the workshop's own policy; ``others`` are the plans of all policies.
+    ``advice`` is the plan under the workshop's own policy; ``others`` are the plans of all policies. ``first`` is the
+    check that is worth more than any of them now.
     """
 
     axle: str
@@ -41,6 +43,7 @@ class AxleChoice:
     advice: AxlePlan
     lanes: tuple[Lane, ...]
     others: dict[str, AxlePlan]
+    first: NextCheck | None = None
 
     def lane(self, code: str) -> Lane | None:
         """Return the lane of a remedy."""
@@ -49,6 +52,8 @@ class AxleChoice:
     @property
     def advised(self) -> Lane | None:
         """The lane the workshop's own policy advises, or None while something must be known first."""
+        if self.first is not None:
+            return None
         return next((x for x in self.lanes if x.feasible and x.code == self.advice.remedies.get(x.lead)), None)
 
     def corner(self, position: str) -> Chosen | None:
@@ -65,16 +70,20 @@ def weigh_axle(user: User, job: Job, axle: str, *, policy: str | None = None, pa
     if not rows:
         return None
     recorded = past_of(job) if past else None
-    verdicts = (judged.verdict for judged in judge_corners(rows))
+    fresh = judge_job(user, job)
+    verdicts = (fresh.corners[row.position].verdict for row in rows)
     corners = tuple(with_past(verdict, recorded) for verdict in verdicts if verdict is not None)
-    own = shop_of(user, job)
+    own = fresh.beside.shop
     shop = replace(own, policy=policy) if policy in POLICIES else own
     evidence = tuple(corner.measured.corner for corner in corners)
     kind = job.vehicle.kind
-    return _weighed(axle, corners, own, shop, kind, name=digest(axle, evidence, own, shop, kind))
+    name = digest(axle, evidence, own, shop, kind, fresh.name)
+    return _weighed(axle, corners, own, shop, kind, fresh.judged, name=name)
 
 
-def _weigh(axle: str, corners: tuple[CornerVerdict, ...], own: Shop, shop: Shop, kind: str) -> AxleChoice:
+def _weigh(
+    axle: str, corners: tuple[CornerVerdict, ...], own: Shop, shop: Shop, kind: str, judged: Judgement
+) -> AxleChoice:
     chosen, plan = choose_for_axle(corners, shop, kind)
     others = {code: plan_axle(chosen, policy=code) for code in POLICIES}
     return AxleChoice(
@@ -86,7 +95,19 @@ def _weigh(axle: str, corners: tuple[CornerVerdict, ...], own: Shop, shop: Shop,
         advice=others[own.policy],
         lanes=lanes(chosen, plan, policy=shop.policy),
         others=others,
+        first=_check_first(chosen, plan, judged),
     )
+
+
+def _check_first(chosen: tuple[Chosen, ...], plan: AxlePlan, judged: Judgement) -> NextCheck | None:
+    """Return the check that what would be recommended waits for, or None."""
+    for corner in chosen:
+        held = measured_first(corner, judged, sides=plan.positions)
+        if held is not corner:
+            return judged.check_at(corner.position) or next(
+                (c for p in plan.positions if (c := judged.check_at(p)) is not None), None
+            )
+    return None
 
 
 _weighed = Remembered(_weigh, most=32)

@@ -11,6 +11,7 @@ from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.words.codes import CHECKS, remedy_name
 from drawing.outlay import OutlayLine, draw_outlay
+from jobs.cause.page import outcome_words
 from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of
 from jobs.choose.lanes import lane_rows
 from jobs.models import Corner, Decision, FittedPlate, Job
@@ -49,6 +50,7 @@ def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -
         "advised": choice.advised.code if choice.advised is not None else None,
         "headline": _headline(choice, user.unit),
         "first": _measure_first(job, choice, choice.shop.currency),
+        "waits": _waits(choice, choice.shop.currency),
         "outlay": _outlay(choice, user.unit, choice.shop.currency),
         "in_place": _plates_in_place(job, axle, user.unit),
         "brought": bool(job.case_rest.get("shop")),
@@ -91,6 +93,8 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
     if choice.plan.waits_for:
         names = ", ".join(str(POSITION_NAMES[p]) for p in choice.plan.waits_for)
         return _("The axle is decided together: first see to %(names)s.") % {"names": names}
+    if choice.first is not None:
+        return _("Any lane chosen now would be a gamble: measure first.")
     best = next((lane for lane in choice.lanes if lane.feasible), None)
     if best is None:
         return _("Nothing can be advised yet: read below what each remedy still needs.")
@@ -114,7 +118,11 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
 
 
 def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | None:
-    """Name the measurement that would open a cheaper lane than the best one now; None where there is none."""
+    """Name the measurement that is worth more than acting now, or that would open a cheaper lane; None without one."""
+    if choice.first is not None:
+        corner = next(c for c in job.corners.all() if c.position == choice.first.position)
+        why = _("saves %(money)s on average") % {"money": money_text(choice.first.saves, currency)}
+        return act_for(corner, choice.first.check, why=why, index_deg=choice.first.index_deg)
     best = next((lane for lane in choice.lanes if lane.feasible), None)
     shut = [
         lane
@@ -129,14 +137,32 @@ def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | Non
     position, rule = lane.blocked[0]
     corner = next(c for c in job.corners.all() if c.position == position)
     check = {"thickness_unknown": "measure_thickness", "thickness_missing": "measure_thickness"}.get(rule)
-    check = check or (choice.corner(position).corner.next_check if rule == "whose_unknown" else "sweep_rotor")
-    if check not in CHECKS:
+    separating = choice.corner(position).corner.separating if choice.corner(position) is not None else None
+    if check is None and rule == "whose_unknown":
+        check = separating.check if separating is not None else None
+    elif check is None:
+        check = "sweep_rotor"
+    if check is None:
         return None
     why = _("would open “%(remedy)s”, %(price)s") % {
         "remedy": _(remedy_name(lane.code, lane.lead)),
         "price": money_text(lane.price, currency),
     }
     return act_for(corner, check, why=why)
+
+
+def _waits(choice: AxleChoice, currency: str) -> dict[str, Any] | None:
+    """Say what to measure before any lane is chosen, and what that is worth; None where nothing is to be waited for."""
+    if choice.first is None:
+        return None
+    check = choice.first
+    return {
+        "words": _(CHECKS[check.check]),
+        "place": POSITION_NAMES[check.position or choice.lanes[0].lead],
+        "minutes": check.minutes,
+        "saves": money_text(check.saves, currency),
+        "outcomes": outcome_words(check),
+    }
 
 
 def _refused(lane: Lane) -> dict[str, str]:

@@ -29,5 +29,5 @@ def keep_story(user: User, job: Job, story: dict[str, Any]) -> Job:
     recorded = {"road_test": current.story["road_test"]} if "road_test" in current.story else {}
     current.story = story | recorded
     save(user, current)
-    refresh(current)
+    refresh(user, current)
     return current

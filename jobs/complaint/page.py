@@ -7,7 +7,8 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
-from compass.cause.differential import corner_odds, expected_hz
+from compass.cause.differential import corner_odds
+from compass.cause.signs import expected_hz
 from compass.files.read_case import complaint_from_data
 from compass.ground.units import Unit
 from compass.words.codes import CAUSES

@@ -44,7 +44,7 @@ def open_job(
         Corner(job=job, position=position, place=place, limits=in_force.get(axle_of(position)))
         for place, position in enumerate(vehicle.positions)
     )
-    refresh(job)
+    refresh(user, job)
     if odometer_km and odometer_km > (vehicle.odometer_km or 0):
         vehicle.odometer_km = odometer_km
         vehicle._history_user = user

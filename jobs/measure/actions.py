@@ -33,7 +33,7 @@ def add_quick(user: User, corner: Corner, *, typed: str, unit: Unit, **set_up: A
     quick._history_user = user
     quick.full_clean()
     quick.save()
-    refresh(job)
+    refresh(user, job)
     return quick
 
 
@@ -45,7 +45,7 @@ def withdraw_quick(user: User, quick: QuickReading, *, withdrawn: bool) -> None:
     quick.withdrawn = withdrawn
     quick._history_user = user
     quick.save()
-    refresh(job)
+    refresh(user, job)
 
 
 MAX_CLIENT = 40
@@ -106,7 +106,7 @@ def type_readings(user: User, tape: Tape, entries: Sequence[Entry]) -> Typed:
     require(user, Deed.MEASURE)
     job, tape = _locked(user, tape)
     outcomes = tuple(_write(user, tape, entry) for entry in entries)
-    return replace(_typed(job, tape), outcomes=outcomes)
+    return replace(_typed(user, job, tape), outcomes=outcomes)
 
 
 def _write(user: User, tape: Tape, entry: Entry) -> Outcome:
@@ -145,7 +145,7 @@ def zero_on_lowest(user: User, tape: Tape) -> Typed:
     require(user, Deed.MEASURE)
     job, tape = _locked(user, tape)
     if not isinstance(tape, Sweep):
-        return _typed(job, tape)
+        return _typed(user, job, tape)
     moved = moved_mm(tape).readings_mm
     lowest = min((z for z in moved if z is not None), default=0.0)
     if lowest:
@@ -155,7 +155,7 @@ def zero_on_lowest(user: User, tape: Tape) -> Typed:
                 tape.typed[slot] = entry_text(tape, z - lowest)
         tape.marks, tape.undo_cursor = {}, None
         save(user, tape, reason="zero on the lowest")
-    return _typed(job, tape)
+    return _typed(user, job, tape)
 
 
 @transaction.atomic
@@ -175,7 +175,7 @@ def undo(user: User, tape: Tape) -> Typed:
     tape.readings_mm = before.readings_mm if same_reading else [read_slot(tape, text)[0] for text in tape.typed]
     tape.marks, tape.undo_cursor = {}, before.history_id
     save(user, tape, reason="undo")
-    return _typed(job, tape)
+    return _typed(user, job, tape)
 
 
 @transaction.atomic
@@ -186,7 +186,7 @@ def strike_tape(user: User, tape: Tape, *, struck: bool) -> None:
     if row.struck != struck:
         row.struck = struck
         save(user, row, reason="struck out" if struck else "counts again")
-        refresh(job)
+        refresh(user, job)
 
 
 @transaction.atomic
@@ -202,7 +202,7 @@ def correct_set_up(user: User, tape: Tape, **set_up: Any) -> None:
         row.readings_mm = [read_slot(row, text)[0] for text in row.typed]
     row.undo_cursor = None
     save(user, row, reason="set-up corrected")
-    refresh(job)
+    refresh(user, job)
 
 
 @transaction.atomic
@@ -227,9 +227,9 @@ def entry_text(tape: Tape, length_mm: float) -> str:
     return text or "0"
 
 
-def _typed(job: Job, tape: Tape) -> Typed:
+def _typed(user: User, job: Job, tape: Tape) -> Typed:
     """Judge the job anew; nothing of this tape is diagnosed twice."""
-    fresh = refresh(job)
+    fresh = refresh(user, job)
     corner = tape.corner = next(c for c in job.corners.all() if c.pk == tape.corner_id)
     return Typed(job=job, tape=tape, judged=fresh.corners[corner.position])
 

@@ -70,4 +70,4 @@ def write_look(
         elif is_seen != (finding in look.findings):
             look.findings = sorted({*look.findings, finding} if is_seen else {*look.findings} - {finding})
             save(user, look, reason=f"{'seen' if is_seen else 'not seen'} {finding} {reason.strip()[:_REASON]}".strip())
-    return Written(job, refresh(job), conflicts, tuple(held))
+    return Written(job, refresh(user, job), conflicts, tuple(held))

@@ -22,7 +22,7 @@ def use_limits(user: User, corner: Corner, limits: AxleLimits) -> None:
         if other.axle == limits.axle and other.limits_id != limits.pk:
             other.limits = limits
             other.save(update_fields=["limits"])
-    refresh(job)
+    refresh(user, job)
 
 
 @transaction.atomic

@@ -50,5 +50,5 @@ def reopen_job(user: User, job: Job, *, reason: str) -> Job:
     current.state, current.found_cause, current.closing_reason, current.closed_by = Job.State.OPEN, "", "", None
     current.version += 1
     save(user, current, reason=f"opened again: {reason.strip()[:_REASON]}")
-    refresh(current)
+    refresh(user, current)
     return current

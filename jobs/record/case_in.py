@@ -2,6 +2,7 @@
 
 from typing import Any
 
+import numpy as np
 from django.db import transaction
 
 from compass.evidence.records import Case as CaseRecord
@@ -49,7 +50,7 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
         corner.limits = _limits(user, vehicle, corner, record.spec, in_force)
         corner.save(update_fields=["limits"])
         _fill(user, corner, record)
-    refresh(job)
+    refresh(user, job)
     return job
 
 
@@ -130,7 +131,7 @@ def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
             entry_unit=Unit.MM.value,
             stations_deg=record.thickness.stations_deg.tolist(),
             radii_mm=record.thickness.radii_mm.tolist(),
-            typed=[repr(value) for value in values],
+            typed=[_plain(value) for value in values],
             readings_mm=values,
             lips_within_mm=lips.within_mm if lips is not None else 0.05,
             rounds=record.thickness.rounds,
@@ -138,11 +139,16 @@ def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
         )
         _keep(user, measured)
         if lips is not None:
-            typed |= {"lip_outboard": f"{lips.outboard_mm!r} mm", "lip_inboard": f"{lips.inboard_mm!r} mm"}
+            typed |= {"lip_outboard": f"{_plain(lips.outboard_mm)} mm", "lip_inboard": f"{_plain(lips.inboard_mm)} mm"}
     if typed or record.seen:
         look = Look(corner=corner, typed=typed, findings=sorted(record.seen), unit=Unit.MM.value)
         _keep(user, look)
         corner.look = look
+
+
+def _plain(value: float) -> str:
+    """Write a number in all its digits as a person would type it: never with an exponent."""
+    return str(np.format_float_positional(value, trim="-"))
 
 
 def _look_texts(record: CornerRecord) -> dict[str, str]:
@@ -151,9 +157,9 @@ def _look_texts(record: CornerRecord) -> dict[str, str]:
         lists |= {"pad_inner": record.pads.inner, "pad_outer": record.pads.outer}
     if record.drum is not None:
         lists |= {"drum_diameter": record.drum.diameters_mm, "linings": record.drum.linings_mm}
-    texts = {name: " ".join(map(repr, values)) for name, values in lists.items() if values}
+    texts = {name: " ".join(map(_plain, values)) for name, values in lists.items() if values}
     if record.bearing_play_mm is not None:
-        texts["bearing_play"] = repr(record.bearing_play_mm)
+        texts["bearing_play"] = _plain(record.bearing_play_mm)
     return texts
 
 
@@ -181,7 +187,7 @@ def _sweep(user: User, corner: Corner, record: SweepRecord) -> None:
             index_deg=record.index_deg,
             entry_unit=Unit.MM.value,
             stations_deg=record.stations_deg.tolist(),
-            typed=["" if value is None else repr(value) for value in values],
+            typed=["" if value is None else _plain(value) for value in values],
             readings_mm=values,
             created_by=user,
         ),

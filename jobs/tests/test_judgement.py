@@ -52,7 +52,7 @@ class PagesAndFiles(TestCase):
     """The brass act, the odds and the root causes of a page are those of the job's own verdict file."""
 
     def agree(self, job: Job, verdict: dict) -> None:
-        fresh = judge_job(job)
+        fresh = judge_job(job.created_by, job)
         causes = [(cause.value, round(p, 6)) for cause, p in fresh.judged.weighed.causes]
         self.assertEqual(causes, [(c["cause"], c["probability"]) for c in verdict["vehicle"]["causes"]])
         kept = Job.objects.for_page().get(pk=job.pk)
@@ -128,7 +128,7 @@ class Once(Workshop):
                 self.client.get(page)
                 self.assertEqual(diagnosed.call_count, 0)
         with self.counted() as diagnosed:
-            judge_job(Job.objects.for_page().get(pk=self.job.pk))
+            judge_job(self.user, Job.objects.for_page().get(pk=self.job.pk))
             diagnosed.reset_mock()
             type_reading(self.user, self.sweep, entry(3, "2.5", was=READINGS[3], number=99))
             self.assertEqual([call.args[0].position for call in diagnosed.call_args_list], ["FL"])
@@ -174,7 +174,7 @@ class Together(TransactionTestCase):
         for hand in hands:
             hand.join()
         job = Job.objects.for_page().get(pk=self.job.pk)
-        fresh = judge_job(job)
+        fresh = judge_job(job.created_by, job)
         corner = Corner.objects.get(pk=self.corner.pk)
         self.assertEqual(corner.kept.evidence, fresh.corners["FL"].name)
         self.assertEqual(job.kept.evidence, fresh.name)

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from compass.cause.corner import diagnose_corner
 from compass.diagnose import NextStep, judge_vehicle
 from compass.evidence.complaint import Complaint, VehicleFacts
+from compass.evidence.shop import Shop
 from compass.tests.corners import HUB_OVER, QUIET, measured
 from jobs.kept import KeptCorner, KeptJob
 from jobs.remembered import Remembered, digest
@@ -68,7 +69,7 @@ class Keeping(TestCase):
     def test_a_judgement_is_read_as_it_was_kept(self) -> None:
         corners = [diagnose_corner(measured(HUB_OVER)), diagnose_corner(measured(QUIET, position="FR"))]
         judged = judge_vehicle(
-            ("FL", "FR", "RL", "RR"), corners, complaint=Complaint(), vehicle=VehicleFacts(kind="van"), base_rates={}
+            ("FL", "FR", "RL", "RR"), corners, complaint=Complaint(), vehicle=VehicleFacts(kind="van"), shop=Shop()
         )
         kept = KeptJob.of(judged, evidence="abc")
         self.assertEqual(KeptJob.read(kept.data()), kept)

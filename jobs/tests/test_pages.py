@@ -11,7 +11,7 @@ from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
 from workshop.models import User, Vehicle
 from workshop.tests.base import client_of
 
-MOST_QUERIES = 15
+MOST_QUERIES = 18
 
 
 class Pages(Workshop):

@@ -34,8 +34,8 @@ class CausePage(Workshop):
         fill(self.user, self.sweep, READINGS)
         fill(self.user, self.round, THICKNESS)
         before = self.client.get(self.address())
-        self.assertContains(before, "What would tell most")
-        self.assertContains(before, "Turn the rotor on 2 studs")
+        self.assertContains(before, "What a check is worth")
+        self.assertContains(before, "Sweep the rotor · Front right")
         fill(self.user, start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0}), READINGS)
         page = self.client.get(self.address())
         self.assertEqual(page.context["causes"][0]["code"], "hub_face_runout")
@@ -48,7 +48,7 @@ class CausePage(Workshop):
         self.assertContains(other, f"For and against: {second['name']}")
 
     def probability(self, code: str) -> float:
-        return dict(judge_job(Job.objects.for_page().get(pk=self.job.pk)).judged.weighed.causes)[Cause(code)]
+        return dict(judge_job(self.user, Job.objects.for_page().get(pk=self.job.pk)).judged.weighed.causes)[Cause(code)]
 
     def test_stays_within_its_queries_however_much_is_measured(self) -> None:
         build_demo()
@@ -89,12 +89,15 @@ class RoadTest(Workshop):
 
     def test_shows_its_orders_and_counts_as_a_sign(self) -> None:
         made = made_recording(np.random.default_rng(4), order=1.0, braking_only=False)
-        before = dict(judge_job(Job.objects.for_page().get(pk=self.job.pk)).judged.weighed.causes)[Cause.TYRE]
+        before = dict(judge_job(self.user, Job.objects.for_page().get(pk=self.job.pk)).judged.weighed.causes)[
+            Cause.TYRE
+        ]
         self.assertRedirects(self.send(recording_csv(made).encode()), reverse("jobs:cause", args=[self.job.pk]))
         job = Job.objects.get(pk=self.job.pk)
         self.assertEqual((job.road_test["order"], job.story["road_test"]), (1, "without braking too"))
         self.assertGreater(
-            dict(judge_job(Job.objects.for_page().get(pk=job.pk)).judged.weighed.causes)[Cause.TYRE], 3 * before
+            dict(judge_job(self.user, Job.objects.for_page().get(pk=job.pk)).judged.weighed.causes)[Cause.TYRE],
+            3 * before,
         )
         page = self.client.get(reverse("jobs:cause", args=[self.job.pk]))
         self.assertContains(page, "braked or not")

@@ -15,7 +15,7 @@ class Pairs(Workshop):
 
     def pairs(self, unit: Unit = Unit.MM):
         job = Job.objects.for_page().get(pk=self.job.pk)
-        return measured_pairs(job, judge_job(job), unit)
+        return measured_pairs(job, judge_job(job.created_by, job), unit)
 
     def test_nothing_measured_is_no_figure(self) -> None:
         self.assertEqual(self.pairs(), [])

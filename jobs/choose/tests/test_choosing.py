@@ -12,7 +12,7 @@ from django.urls import reverse
 
 from compass.files.write_case import shop_to_data
 from jobs.adapters import shop_of
-from jobs.choose.actions import decide
+from jobs.choose.actions import WhyNeededError, decide
 from jobs.choose.axle import ForbiddenRemedyError, decisions_of, weigh_axle
 from jobs.models import Decision, Job
 from jobs.next_act import next_act
@@ -34,7 +34,7 @@ class Deciding(DemoShop):
 
     def test_the_advice_needs_no_reason_and_stands_on_record(self) -> None:
         advice = weigh_axle(self.user, self.job, "F").advised
-        self.assertEqual(next_act(self.job).words, "Turn the rotor on 2 studs, sweep again · Front left")
+        self.assertEqual(next_act(self.job).words, "Choose the remedy")
         decision = decide(self.user, self.job, "F", code=advice.code)
         self.assertEqual(decision.remedies, {"FL": "on_vehicle_cut", "FR": "on_vehicle_cut"})
         self.assertEqual((decision.decided_by, decision.against, decision.policy), (self.user, False, "least_cost"))
@@ -101,11 +101,20 @@ class Deciding(DemoShop):
         self.assertEqual(other.context["lanes"][0]["code"], "new_rotors+on_vehicle_cut")
         self.assertFalse(other.context["lanes"][0]["advised"])
 
-    def test_a_missing_measurement_that_would_open_a_cheaper_lane_comes_first(self) -> None:
+    def test_a_check_worth_more_than_acting_comes_before_every_lane(self) -> None:
         truck = Job.objects.get(vehicle__label="Quay truck")
         page = self.page("choose", truck.pk, "R")
-        self.assertIn("Measure thickness", page.context["act"].words)
-        self.assertIn("would open", page.context["act"].why)
+        self.assertEqual(page.context["act"].words, "Sweep another turn · Rear left")
+        self.assertContains(page, f"saves {page.context['waits']['saves']} on average")
+        self.assertFalse(any(lane["advised"] for lane in page.context["lanes"]))
+        choice = weigh_axle(self.user, Job.objects.for_choosing().get(pk=truck.pk), "R")
+        self.assertIsNone(choice.advised)
+        self.assertGreater(choice.first.worth, 0)
+        with self.assertRaises(WhyNeededError):  # no lane is advised: who chooses now says why
+            decide(self.user, truck, "R", code=page.context["lanes"][0]["code"])
+        told = next(c for c in job_verdict_data(self.user, truck)["corners"] if c["position"] == "RL")
+        self.assertEqual((told["recommended"], told["next_check"]), (None, "repeat_sweep"))
+        self.assertEqual(told["next_check_saves"], round(choice.first.saves, 2))
 
     def test_application_and_command_line_choose_alike(self) -> None:
         data = job_case_data(self.user, self.job)

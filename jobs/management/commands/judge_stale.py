@@ -25,7 +25,9 @@ class Command(BaseCommand):
         for pk in stale.values_list("pk", flat=True):
             with transaction.atomic():
                 # Nobody in particular asks, so it goes through no door: the whole machine was updated.
-                refresh(Job.objects.select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
+                rows = Job.objects.select_for_update(of=("self",)).select_related("vehicle", "created_by")
+                job = rows.get(pk=pk)
+                refresh(job.created_by, job)
             count += 1
         if count:
             self.stdout.write(f"Judged {count} open jobs anew.")

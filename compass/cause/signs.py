@@ -1,0 +1,166 @@
+"""From what was measured, seen and told to signs: which outcome of which question of the table was met, and where."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from compass.cause import likelihoods as table
+from compass.cause.chain import CARRIES_MOST
+from compass.cause.likelihoods import Sign
+from compass.cause.verdict import CornerVerdict
+from compass.evidence.complaint import Complaint, VehicleFacts
+from compass.ground.limits import State
+from compass.ground.uncertainty import Estimate
+from compass.measure.wear_pattern import MadeBy, Pattern
+
+FAR_OVER: Final = 3.0  # times the runout limit: a hub beyond it was knocked
+CLEARLY: Final = 1.5  # times the limit: far over, not just over
+_A_PATCH: Final = 0.5  # share of the variation a patch explains
+MUCH: Final = 0.5  # of the limit: what the joint must have taken out to be to blame
+_ORDER_WITHIN: Final = 0.15  # a stated frequency is a wheel order within this share
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A sign with its outcome, at a corner or of the vehicle (position None)."""
+
+    sign: Sign
+    outcome: str
+    position: str | None
+
+
+def signs_of(
+    positions: Sequence[str], verdicts: Sequence[CornerVerdict], complaint: Complaint, vehicle: VehicleFacts
+) -> list[Seen]:
+    """Return every sign that the complaint, the vehicle and its diagnosed corners hold."""
+    seen = [*_vehicle_signs(complaint, vehicle), *(s for v in verdicts for s in corner_signs(v))]
+    if _nothing_beside(positions, verdicts):
+        seen.append(Seen(table.NOTHING_BESIDE, "yes", None))
+    return seen
+
+
+def _nothing_beside(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> bool:
+    """Whether every corner's pads were looked at and nothing was noted that sits beside the discs."""
+    corners = [v.measured.corner for v in verdicts]
+    beside = {"tyre_damage", "joint_play", "abs_active", "drum_out_of_round"}
+    looked = {c.position for c in corners if c.pads is not None} >= set(positions)
+    return looked and not any(beside & c.seen for c in corners)
+
+
+def corner_signs(verdict: CornerVerdict) -> list[Seen]:
+    """Return the signs one corner's verdict holds; what is flagged or too close says nothing."""
+    here = verdict.position
+    measured = verdict.measured
+    limit_mm = measured.corner.spec.max_runout_mm
+    seen: list[Seen] = []
+
+    def note(sign: Sign, outcome: str) -> None:
+        seen.append(Seen(sign, outcome, here))
+
+    runout, thickness, whose = measured.runout, measured.thickness, measured.whose
+    dirty = bool({"joint_not_cleaned", "nuts_not_torqued"} & set(runout.flags))
+    if runout.state is not State.UNKNOWN and "turns_disagree" not in runout.flags:
+        if dirty and runout.state is not State.TOO_CLOSE:
+            note(table.DIRTY_RUNOUT_OVER, runout.state.value)
+        elif not dirty:
+            note(table.RUNOUT_OVER, _graded(runout.state, runout.tir, limit_mm))
+    if runout.tir is not None:
+        came_in = dirty or measured.before is not None
+        note(table.CAME_IN, "swept as it came in" if came_in else "swept cleaned only")
+    if not dirty and measured.before is not None and measured.before_state is State.WITHIN:
+        note(table.DIRTY_RUNOUT_OVER, "within")  # nothing was wrong with the joint as it came in
+    if whose.joint is not None:
+        much = whose.joint.tir_mm - whose.joint.expanded_mm / 2 > MUCH * limit_mm
+        note(table.JOINT_TOOK, "much" if much else "little")
+        if much:
+            note(table.JOINT_OF, whose.joint_of)
+    if whose.hub is not None and whose.rotor is not None and runout.state is State.OVER and not whose.disagrees:
+        note(table.WHOSE, _whose(verdict))
+    if whose.hub is not None and not whose.disagrees:
+        far = whose.hub.tir_mm - whose.hub.expanded_mm > FAR_OVER * limit_mm
+        note(table.HUB_FAR_OVER, "far over" if far else "ordinary")
+    if thickness.state_variation is not State.UNKNOWN:
+        variation = thickness.result.variation if thickness.result is not None else None
+        limit = measured.corner.spec.max_thickness_variation_mm
+        note(table.VARIATION_OVER, _graded(thickness.state_variation, variation, limit))
+    if thickness.state_variation is not State.WITHIN and thickness.pattern is not None:
+        note(table.MADE_BY, _made_by(thickness.pattern))
+    if thickness.state_discard is not State.UNKNOWN:
+        note(table.UNDER_DISCARD, "above" if thickness.state_discard is State.ABOVE else "under")
+    if measured.corner.bearing_play_mm is not None and measured.corner.spec.max_bearing_play_mm is not None:
+        note(table.BEARING_PLAY_OVER, "over" if measured.bearing_over else "within")
+    if runout.sweep is not None and runout.sweep.turns > 1:
+        note(table.TURNS_REPEAT, "disagree" if "turns_disagree" in runout.flags else "agree")
+    if measured.corner.pads is not None:
+        note(table.PADS_UNEVEN, "uneven" if measured.pads_uneven_mm is not None else "even")
+    for name in sorted(measured.corner.seen):
+        note(table.SEEN_SIGNS[name], "seen")
+    return seen
+
+
+def _graded(state: State, estimate: Estimate | None, limit_mm: float) -> str:
+    """Tell far over from just over: an innocent corner is seldom far over."""
+    if state is State.TOO_CLOSE:
+        return "close"
+    far = state is State.OVER and estimate is not None and estimate.value_mm > CLEARLY * limit_mm
+    return "far over" if far else state.value
+
+
+def _made_by(pattern: Pattern) -> str:
+    if pattern.made_by is MadeBy.RUNOUT:
+        return "runout"
+    if pattern.like_runout:
+        return "wide lobe"
+    if not pattern.hollow and pattern.patch_share >= _A_PATCH:
+        return "raised patch"  # whatever else is there: no rubbing makes metal
+    if pattern.made_by is MadeBy.PATCH:
+        return "hollow patch" if pattern.hollow else "raised patch"
+    return "unclear"
+
+
+def _whose(verdict: CornerVerdict) -> str:
+    for part, name in ((verdict.measured.whose.hub, "hub"), (verdict.measured.whose.rotor, "rotor")):
+        if part is not None and part.share is not None and part.share >= CARRIES_MOST:
+            return name
+    return "both"
+
+
+def _vehicle_signs(complaint: Complaint, vehicle: VehicleFacts) -> Iterable[Seen]:
+    when, braking, heat = complaint.when, complaint.braking, complaint.heat
+    if when:
+        yield Seen(table.WHEN_ALWAYS, "yes" if "always" in when else "no", None)
+    if braking:
+        yield Seen(table.HARD_ONLY, "yes" if set(braking) == {"hard"} else "no", None)
+    if heat:
+        yield Seen(table.WORSE_HOT, "yes" if heat == "worse_hot" else "no", None)
+        yield Seen(table.WORSE_COLD, "yes" if heat == "worse_cold" else "no", None)
+    for name in complaint.history:
+        yield Seen(table.HISTORY[name], "yes", None)
+    recorded = complaint.road_test
+    if recorded in table.ONLY_BRAKING.outcomes:
+        yield Seen(table.ONLY_BRAKING, recorded, None)
+    if recorded == "not at wheel order":
+        yield Seen(table.FREQUENCY, "other", None)
+        return
+    order = stated_order(complaint, vehicle)
+    if order is not None:
+        near = any(abs(order / whole - 1) <= _ORDER_WITHIN for whole in (1, 2))
+        yield Seen(table.FREQUENCY, "wheel order" if near else "other", None)
+
+
+def expected_hz(speed_kmh: float, circumference_mm: float) -> float:
+    """Return the wheel's turns a second: speed / rolling circumference (measurement.md#frequency)."""
+    return speed_kmh / 3.6 * 1000 / circumference_mm
+
+
+def stated_order(complaint: Complaint, vehicle: VehicleFacts) -> float | None:
+    """Return a stated frequency as an order of the wheel at the middle of the complaint's speeds, or None."""
+    hertz, speeds = complaint.frequency_hz, complaint.speed_kmh
+    circumference = vehicle.rolling_circumference_mm
+    if not (hertz and speeds and circumference) or sum(speeds) <= 0:
+        return None
+    low, high = (hertz / expected_hz(max(speed, 1.0), circumference) for speed in (speeds[1], speeds[0]))
+    for whole in (1.0, 2.0):
+        if low * (1 - _ORDER_WITHIN) <= whole <= high * (1 + _ORDER_WITHIN):
+            return whole
+    return float(hertz / expected_hz(sum(speeds) / 2, circumference))
