@@ -72,7 +72,9 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
                 check=step.check,
             )
         here = at if corner is not None and corner.pk == at.pk else None
-        return act_for(at, step.check, why=step.why, index_deg=step.index_deg, here=here, tape=tape)
+        return act_for(
+            at, step.check, why=step.why, index_deg=step.index_deg, here=here, tape=tape, minutes=kept.minutes
+        )
     return _to_choose(job, kept.troubled) or NextAct(
         words=_("Close the job"),
         why=_("every corner is measured and within its limits"),
@@ -90,8 +92,12 @@ def act_for(
     index_deg: float | None = None,
     here: Corner | None = None,
     tape: Tape | None = None,
+    minutes: int | None = None,
 ) -> NextAct:
-    """Lead to where a check is made at a corner; ``why`` is a code of the core's, or words already."""
+    """Lead to where a check is made at a corner; ``why`` is a code of the core's, or words already.
+
+    ``minutes`` are those of the core's step, opening the corner among them; without them, the check's own.
+    """
     place = "" if here is not None else f" · {corner}"
     because = _(WHY[why]) if why in WHY else why
     if check == "repeat_sweep" and here is not None and isinstance(tape, Sweep) and tape.pk:
@@ -105,7 +111,7 @@ def act_for(
             _(CHECKS[check]), because, MINUTES[check], again, post=True, check=check, position=corner.position
         )
     page, query = _PLACES.get(check, ("prepare", {}))
-    words, minutes = _(CHECKS[check]) + place, MINUTES.get(check)
+    words, minutes = _(CHECKS[check]) + place, minutes or MINUTES.get(check)
     opens_with: dict[str, str | int] = dict(query)
     if corner.limits_id is None:
         page, opens_with, minutes = "prepare", {}, 1

@@ -55,7 +55,7 @@ SENTENCES: Final[dict[str, str]] = {
     "seen": _N("Seen: {seen}."),
     "flag_elsewhere": _N("{surface}: {flag}"),
     "one_sweep_cannot_tell": _N(
-        "One sweep cannot tell hub from rotor: turn the rotor and sweep again before anything is condemned."
+        "One sweep cannot tell hub from rotor: neither is condemned until the rotor is turned and swept again."
     ),
     "variation_remains": _N("The runout is in, but the disc is still uneven: the pedal will still pulse."),
     "runout_too_close": _N("The runout is too close to its limit to call: another turn or a finer dial settles it."),

@@ -19,6 +19,7 @@ from workshop.models import POSITION_NAMES
 
 _SHOWN_CAUSES = 5
 _SHOWN_CHECKS = 4
+_TOGETHER = 1.05  # odds that add up to more than this want a word
 
 
 def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, currency: str, chosen: str = "") -> dict[str, Any]:
@@ -50,7 +51,9 @@ def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, currency: str, cho
             if abs(entry.decibans) >= 0.4
         ],
         "opened": _(CAUSES[opened.value]),
-        "checks": [_check_words(check, currency) for check in d.checks[:_SHOWN_CHECKS]],
+        "checks": [_check_words(check, currency) for check in d.checks if check.worth > 0][:_SHOWN_CHECKS],
+        "spared": _check_words(d.checks[0], currency) if d.checks and d.settled else None,
+        "together": sum(p for _cause, p in d.causes) > _TOGETHER,
         "holes": holes_in_words(d.holes),
         "pairs": measured_pairs(job, judged, unit),
         "suspect": _suspect(judged),
@@ -69,7 +72,7 @@ def _check_words(check: NextCheck, currency: str) -> dict[str, Any]:
         "place": POSITION_NAMES[check.position] if check.position else "",
         "minutes": check.minutes,
         "saves": money_text(check.saves, currency),
-        "pays": check.worth > 0,
+        "costs": money_text(check.saves - check.worth, currency),
         "outcomes": outcome_words(check),
     }
 

@@ -7,7 +7,7 @@ from django.utils.translation import gettext as _
 from compass.cause.verdict import CornerVerdict
 from compass.ground.uncertainty import Estimate
 from compass.ground.units import Unit
-from compass.words.codes import STATES
+from compass.words.codes import CAUSES, STATES
 from compass.words.figures import length_text, plain_text
 from compass.words.places import place_text
 from compass.words.reasons import sentence
@@ -30,10 +30,22 @@ def measured_pairs(job: Job, judged: JudgedJob, unit: Unit) -> list[dict[str, An
         axles.setdefault(corner.axle, []).append(corner)
     shown = {axle: corners for axle, corners in axles.items() if any(c.position in verdicts for c in corners)}
     ranked = sorted(shown.values(), key=lambda corners: -max(suspected.get(c.position, 0.0) for c in corners))
-    return [{"rows": [_row(c, verdicts.get(c.position), unit) for c in corners]} for corners in ranked]
+    return [
+        {"rows": [_row(c, verdicts.get(c.position), unit, _named(judged, c.position)) for c in corners]}
+        for corners in ranked
+    ]
 
 
-def _row(corner: Corner, verdict: CornerVerdict | None, unit: Unit) -> dict[str, Any]:
+def _named(judged: JudgedJob, position: str) -> str:
+    """Name what is to blame at a corner, one cause or two that stand together; empty where none is named."""
+    named = judged.judged.root_causes.get(position, "not_separable")
+    if named in ("not_separable", "none_found"):
+        return ""
+    causes = [_(CAUSES[code]) for code in (named, *judged.judged.also.get(position, ()))]
+    return _(" and ").join(causes)
+
+
+def _row(corner: Corner, verdict: CornerVerdict | None, unit: Unit, named: str) -> dict[str, Any]:
     if verdict is None:
         return {"name": str(corner), "measured": False}
     measured = verdict.measured
@@ -54,6 +66,7 @@ def _row(corner: Corner, verdict: CornerVerdict | None, unit: Unit) -> dict[str,
         "thinnest": _thinnest(verdict, unit),
         "high": place_text(high, spec.studs, translate=_) if high is not None else "–",
         "whose": _whose(verdict, unit),
+        "named": named,
         "means": [
             sentence(reason, unit=unit, translate=_)
             for reason in verdict.because

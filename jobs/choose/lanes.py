@@ -18,7 +18,13 @@ from jobs.words import about, money_text, setting_words
 from workshop.models import POSITION_NAMES
 from workshop.words import about_km, distance_text
 
-_WHOSE_EVER: Final = ("none", "clean_and_torque", "on_vehicle_cut", "new_rotors+on_vehicle_cut")  # hub's or rotor's
+_WHOSE_EVER: Final = (
+    "none",
+    "clean_and_torque",
+    "plate",
+    "on_vehicle_cut",
+    "new_rotors+on_vehicle_cut",
+)  # hub's or rotor's
 _REACH_MM: Final = 0.03  # the least that half a lane's height shows
 
 

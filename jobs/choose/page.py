@@ -122,7 +122,8 @@ def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | Non
     if choice.first is not None:
         corner = next(c for c in job.corners.all() if c.position == choice.first.position)
         why = _("saves %(money)s on average") % {"money": money_text(choice.first.saves, currency)}
-        return act_for(corner, choice.first.check, why=why, index_deg=choice.first.index_deg)
+        first = choice.first
+        return act_for(corner, first.check, why=why, index_deg=first.index_deg, minutes=first.minutes)
     best = next((lane for lane in choice.lanes if lane.feasible), None)
     shut = [
         lane
@@ -152,17 +153,10 @@ def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | Non
 
 
 def _waits(choice: AxleChoice, currency: str) -> dict[str, Any] | None:
-    """Say what to measure before any lane is chosen, and what that is worth; None where nothing is to be waited for."""
+    """Say what the check before any lane is worth and may find; None where nothing is to be waited for."""
     if choice.first is None:
         return None
-    check = choice.first
-    return {
-        "words": _(CHECKS[check.check]),
-        "place": POSITION_NAMES[check.position or choice.lanes[0].lead],
-        "minutes": check.minutes,
-        "saves": money_text(check.saves, currency),
-        "outcomes": outcome_words(check),
-    }
+    return {"saves": money_text(choice.first.saves, currency), "outcomes": outcome_words(choice.first)}
 
 
 def _refused(lane: Lane) -> dict[str, str]:

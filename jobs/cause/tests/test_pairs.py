@@ -47,3 +47,12 @@ class Pairs(Workshop):
         self.assertEqual(len(self.pairs()), 1)
         Sweep.objects.filter(pk=self.sweep.pk).update(struck=True)
         self.assertEqual(self.pairs(), [])
+
+    def test_two_faults_at_one_corner_are_both_named(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        dirty = start_sweep(self.user, self.corner, stations=10, **SET_UP | {"cleaned": False})
+        fill(self.user, dirty, [str(3 * float(z)) for z in READINGS])
+        fill(self.user, start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0}), READINGS)
+        fill(self.user, self.round, ["26.440"] * 10)
+        (row,) = (r for r in self.pairs()[0]["rows"] if r["measured"])
+        self.assertEqual(row["named"], "dirt in the joint and the hub face runs out")

@@ -106,6 +106,7 @@ class Deciding(DemoShop):
         page = self.page("choose", truck.pk, "R")
         self.assertEqual(page.context["act"].words, "Sweep another turn · Rear left")
         self.assertContains(page, f"saves {page.context['waits']['saves']} on average")
+        self.assertContains(page, "data-next", count=1)  # the brass act is that check, and there is one
         self.assertFalse(any(lane["advised"] for lane in page.context["lanes"]))
         choice = weigh_axle(self.user, Job.objects.for_choosing().get(pk=truck.pk), "R")
         self.assertIsNone(choice.advised)
