@@ -41,7 +41,7 @@ _PAIRS: Final = tuple(
     for joint in (Cause.JOINT, Cause.NUTS)
     for other in (Cause.HUB, Cause.ROTOR, Cause.STACK, Cause.BENT, Cause.CORROSION, Cause.DEPOSIT)
 )
-_TOGETHER: Final = 3.0  # wheels that were off once were off for both; our estimate
+_TOGETHER: Final = 8.0  # wheels that were off once were off for both; our estimate
 
 
 _BUILT_IN: Final[Mapping[str, float]] = {cause.value: rate for cause, rate in BASE_RATES.items()}

@@ -60,8 +60,8 @@ RUNOUT_OVER: Final = Sign(
     "runout_over",
     ("far over", "over", "close", "within"),
     *_graded(
-        6, far=0.8, far_clean=0.12,
-        RUNOUT_MADE_VARIATION=4, CORROSION=8, DEPOSIT=8, ROTOR=96, HUB=96, STACK=96, JOINT=8, NUTS=8, BEARING=60, BENT=98,
+        4, far=0.8, far_clean=0.12,
+        RUNOUT_MADE_VARIATION=4, CORROSION=8, DEPOSIT=8, ROTOR=96, HUB=96, STACK=96, JOINT=4, NUTS=4, BEARING=60, BENT=98,
         CALIPER=10, WORN=15, BROKEN=25,
     ),
     "Runout as installed, joint clean, nuts torqued: only what hub, rotor or bearing throw is left.",
@@ -91,7 +91,7 @@ JOINT_TOOK: Final = Sign(
     "joint_took",
     ("much", "little"),
     _yes(0.05),
-    _table(JOINT=98, NUTS=98, ROTOR=4, HUB=4, STACK=4, BEARING=20),
+    _table(JOINT=98, NUTS=98, ROTOR=2, HUB=2, STACK=2, BEARING=20),
     "Cleaning or torquing took out more than half the limit: the joint was to blame.",
 )
 JOINT_OF: Final = Sign(
