@@ -129,7 +129,7 @@ def weigh(
     seen = signs_of(positions, verdicts, complaint, vehicle)
     ratios = np.array([_log_ratio(s.sign.name, s.outcome, s.position, grid) for s in seen])
     ratios = ratios.reshape(len(seen), len(grid.hypotheses))
-    log_prior = _log_prior(grid, complaint, base_rates or _BUILT_IN)
+    log_prior = _log_prior(grid, complaint.felt_in, tuple((base_rates or _BUILT_IN).items()))
     log_odds = log_prior + ratios.sum(axis=0)
     for position, cause in (certain or {}).items():
         named = grid.at[position] & np.array([h.causes == (cause,) for h in grid.hypotheses])
@@ -165,18 +165,18 @@ class _Grid:
     """What may be to blame on one layout of wheels: hypotheses (n,), at most one a place (a corner, or the vehicle).
 
     ``at`` are masks (n,) by position, ``places`` all of them (places, n). ``nothing`` is the hypothesis that nothing is
-    wrong. ``singles`` are (cause, position), ``marginal`` (singles, n) adds hypotheses up to them, ``holds``
-    (causes, n) tells which hold a cause. ``rivals`` (causes) are masks of hypotheses without that cause.
+    wrong. ``singles`` are (cause, position), ``marginal`` (singles, n) adds hypotheses up to them, ``others``
+    (causes · places, n) adds up, place by place, those that do not hold a cause.
     """
 
     hypotheses: tuple[_Hypothesis, ...]
     at: Mapping[str | None, BoolArray]
-    places: BoolArray
+    places: FloatArray
     nothing: int
     listed: tuple[Cause, ...]
     singles: tuple[tuple[Cause, str | None], ...]
     marginal: FloatArray
-    holds: BoolArray
+    others: FloatArray
 
 
 def _without_drum(verdicts: Sequence[CornerVerdict]) -> frozenset[str]:
@@ -204,15 +204,17 @@ def _grid(positions: tuple[str, ...], no_drum: frozenset[str]) -> _Grid:
     where = {p: np.array([h.position == p for h in hypotheses]) for p in (*positions, None)}
     nothing = hypotheses.index(_Hypothesis((Cause.NONE,), None))
     where[None][nothing] = False  # the absence of a fault is no fault of the vehicle's
+    places = np.array(list(where.values()), dtype=float)
+    holds = np.array([[cause in h.causes for h in hypotheses] for cause in Cause])
     return _Grid(
         hypotheses=tuple(hypotheses),
         at=where,
-        places=np.array(list(where.values())),
+        places=places,
         nothing=nothing,
         listed=tuple(dict.fromkeys(cause for cause, _ in singles)),
         singles=singles,
         marginal=np.array([[c in h.causes and h.position == p for h in hypotheses] for c, p in singles], dtype=float),
-        holds=np.array([[cause in h.causes for h in hypotheses] for cause in Cause]),
+        others=(places[None, :, :] * ~holds[:, None, :]).reshape(-1, len(hypotheses)).astype(float),
     )
 
 
@@ -231,11 +233,10 @@ def _chances(odds: FloatArray, grid: _Grid) -> FloatArray:
 
 def _there(odds: FloatArray, grid: _Grid) -> FloatArray:
     """Return P(cause anywhere) (causes, c): one less what all sets of faults without it weigh."""
-    place = grid.places @ odds
-    total = odds[grid.nothing] + np.prod(1 + place, axis=0) - 1
-    without = np.array([np.prod(1 + place - grid.places @ (odds * held[:, None]), axis=0) for held in grid.holds])
-    there: FloatArray = 1 - (odds[grid.nothing] + without - 1) / total
-    there[_ORDER[Cause.NONE]] = odds[grid.nothing] / total
+    places = len(grid.places)
+    without = np.prod(1 + (grid.others @ odds).reshape(-1, places, odds.shape[1]), axis=1)
+    there: FloatArray = 1 - (odds[grid.nothing] + without - 1) / _weight(odds, grid)
+    there[_ORDER[Cause.NONE]] = odds[grid.nothing] / _weight(odds, grid)
     return np.clip(there, 0.0, 1.0)
 
 
@@ -247,10 +248,12 @@ def corner_odds(positions: Sequence[str], complaint: Complaint) -> dict[str, flo
     return {p: _SPREAD / len(positions) + (1 - _SPREAD) * w / total for p, w in weight.items()}
 
 
-def _log_prior(grid: _Grid, complaint: Complaint, base_rates: Mapping[str, float]) -> FloatArray:
+@lru_cache(maxsize=256)
+def _log_prior(grid: _Grid, felt: tuple[str, ...], rates: tuple[tuple[str, float], ...]) -> FloatArray:
     """Return the log of every hypothesis' odds against a clean place before any sign; the feel orders the corners."""
+    base_rates = dict(rates)
     positions = sorted({p for _, p in grid.singles if p is not None})
-    odds, felt = corner_odds(positions, complaint), complaint.felt_in
+    odds = corner_odds(positions, Complaint(felt_in=felt))
     axle = math.prod(table.FELT[f]["vehicle"] for f in felt)
     any_corner = sum(math.prod(table.FELT[f][end_of(p)] for f in felt) for p in positions) / len(positions)
     rear = max(sum(end_of(p) == "rear" for p in positions), 1)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import lru_cache
 from typing import Final
 
 from compass.cause.measured import Measured
@@ -54,6 +55,12 @@ PREDICTIONS: Final[dict[str, _Predicts]] = {
 }
 
 
+@lru_cache(maxsize=48)
+def foretold(code: str, draws: CornerDraws, shop: Shop) -> Outcome | None:
+    """Return what a remedy would leave of these draws; what a check is worth and the choice itself both ask for it."""
+    return PREDICTIONS[code](draws, shop)
+
+
 def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple[Remedy, ...]:
     """Return every remedy of a corner, feasible or not, in no order; nothing where nothing was measured.
 
@@ -73,15 +80,15 @@ def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple
 def _remedy(question: Question, shop: Shop) -> Remedy:
     code, draws = question.remedy, question.draws
     refused = forbidden_by(question, foretold=False)
-    outcome = PREDICTIONS[code](draws, shop) if not refused or code == "none" else None
+    outcome = foretold(code, draws, shop) if not refused or code == "none" else None
     if refused and outcome is None:
         return _untold(code, shop, refused)
-    foretold = replace(question, outcome=outcome)
+    answered = replace(question, outcome=outcome)
     if not refused:
-        refused = forbidden_by(foretold, foretold=True)
+        refused = forbidden_by(answered, foretold=True)
     if outcome is None:
         return _untold(code, shop, refused)
-    return summary(code, outcome, draws=draws, shop=shop, blocked_by=refused, odds_metal=foretold.odds_metal)
+    return summary(code, outcome, draws=draws, shop=shop, blocked_by=refused, odds_metal=answered.odds_metal)
 
 
 def _untold(code: str, shop: Shop, blocked_by: tuple[str, ...]) -> Remedy:

@@ -24,7 +24,7 @@ from compass.cause.checks import (
 from compass.cause.differential import Differential, NextCheck, best_first
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import kind_of_metal
-from compass.choose.offers import PREDICTIONS, REMEDIES
+from compass.choose.offers import REMEDIES, foretold
 from compass.choose.remedies.comeback import distance_km
 from compass.choose.remedies.corner_draws import CornerDraws, draw_corner
 from compass.choose.rules import WANTS_MEASURING, Question, forbidden_by
@@ -226,11 +226,10 @@ class _Costs:
             refused = set(forbidden_by(question, foretold=False))
             if refused - WANTS_MEASURING - {"over_limit", "plate_not_parallel"}:
                 continue
-            outcome = PREDICTIONS[code](self.draws, shop)
+            outcome = foretold(code, self.draws, shop)
             if outcome is None:
                 continue
-            foretold = set(forbidden_by(replace(question, outcome=outcome), foretold=True)) - {"already_best"}
-            if foretold:
+            if set(forbidden_by(replace(question, outcome=outcome), foretold=True)) - {"already_best"}:
                 continue
             sides = 1 if is_single(corner.position) or kind_of_metal(code) is None else 2
             km = distance_km(outcome.runout_mm[:DRAWS], outcome.variation_mm[:DRAWS])

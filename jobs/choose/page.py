@@ -9,7 +9,7 @@ from compass.choose.remedies.comeback import outlay
 from compass.choose.rules import REASONS, WANTS_MEASURING
 from compass.ground.limits import State
 from compass.ground.units import Unit
-from compass.words.codes import CHECKS, remedy_name
+from compass.words.codes import remedy_name
 from drawing.outlay import OutlayLine, draw_outlay
 from jobs.cause.page import outcome_words
 from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of

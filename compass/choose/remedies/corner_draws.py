@@ -22,8 +22,10 @@ STEP_DEG: Final = 5.0
 ANGLES_DEG: Final = np.arange(0.0, 360.0, STEP_DEG)
 _HIGHER: Final = (0.004, 0.0015, 0.0008, 0.0005, 0.0003, 0.0002, 0.0001)  # sd of orders 2–8 nobody swept, mm; ours
 _USUAL_VARIATION_MM: Final = (0.006, 0.7)  # median and sd of the logarithm, where nobody miked; our estimate
-_TAPER_PER_MM: Final = 0.0004  # sd of the taper, mm a mm of radius, where one radius was miked; our estimate
-_EDGE_PER_MM: Final = 0.0001  # the same beyond and between measured radii
+# Taper, mm a mm of radius, where one radius was miked: most discs have next to none, some have worn to a cone. Sd and
+# share of each; our estimate. One broad bell would foretell too little metal for most and be too sure of the others.
+_TAPERS_PER_MM: Final = ((0.00005, 0.65), (0.0006, 0.35))
+_EDGE_PER_MM: Final = 0.00005  # the same beyond and between measured radii
 _BAND_IN: Final = 0.68  # of r_m: the swept band where its radii are not told
 _BAND_OUT_MM: Final = 10.0  # measurement.md#radius: r_m is about 10–15 mm in from the edge
 
@@ -197,7 +199,7 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
     least = np.min([curve.min(axis=0) for curve in curves], axis=0)
     inner, outer = band_mm(spec)
     edges = [r for r in (inner, outer) if np.abs(radii - r).min() > 1.0]
-    slope = _TAPER_PER_MM * normal_draws(1, stream=87)[:, 0] if radii.size == 1 else np.zeros(DRAWS)
+    slope = _tapers() if radii.size == 1 else np.zeros(DRAWS)
     beyond_edges = []
     for number, edge in enumerate(edges):
         near = int(np.argmin(np.abs(radii - edge)))
@@ -208,6 +210,15 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
         doubt = _EDGE_PER_MM * abs(beyond) * normal_draws(1, stream=88 + number)[:, 0]
         beyond_edges.append(curves[near] + (slope * beyond + doubt).astype(np.float32))
     return Metal(np.array([*radii, *edges]), (*curves, *beyond_edges), least)
+
+
+@cache
+def _tapers() -> FloatArray:
+    """Draw the taper of a disc that was miked at one radius, mm a mm (DRAWS,)."""
+    (little, share), (much, _) = _TAPERS_PER_MM
+    is_little = even_draws(stream=90) < 2 * share - 1  # even between −1 and 1
+    slope: FloatArray = np.where(is_little, little, much) * normal_draws(1, stream=87)[:, 0]
+    return slope
 
 
 @cache

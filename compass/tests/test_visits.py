@@ -1,0 +1,170 @@
+"""What a check is worth, two faults at once, and whole visits of vehicles made by geometry and not by the tables."""
+
+from dataclasses import replace
+from itertools import chain, combinations
+from unittest import TestCase
+
+import numpy as np
+
+from compass.cause.causes import Cause
+from compass.cause.corner import diagnose_corner
+from compass.cause.differential import _chances, _grid, _there
+from compass.diagnose import diagnose
+from compass.evidence.records import Case, Corner, OverLips, ThicknessRound
+from compass.evidence.shop import Shop
+from compass.ground.angles import equal_stations_deg, vector
+from compass.simulate.corner import SimulatedCorner
+from compass.simulate.happenings import random_happening
+from compass.simulate.repair import metal_after_cut_mm, repaired
+from compass.simulate.visit import WORKSHOP, Habits, Visit
+from compass.tests.corners import SHOP
+from compass.tests.test_separation import EVEN
+from compass.tests.test_sweep import SPEC, sweep_of, wave
+
+FULL = replace(
+    SPEC,
+    nominal_thickness_mm=26.5,
+    discard_thickness_mm=24.0,
+    max_bearing_play_mm=0.05,
+    max_thickness_variation_mm=0.02,
+)
+LIPS = OverLips(0.6, 0.7, 0.05)
+COARSE = ThicknessRound(
+    equal_stations_deg(8), np.array([140.0]), 27.3 + np.round(wave(8, (0.022, 80.0)) / 0.02)[None, :] * 0.02, 0.02,
+    over_lips=LIPS,
+)  # fmt: skip
+
+
+def verdict_on(*sweeps, shop: Shop = SHOP, **evidence):
+    corner = Corner("F", evidence.pop("spec", FULL), sweeps, **evidence)
+    return diagnose(Case(corners=(corner,), shop=shop))
+
+
+class TwoAtOnce(TestCase):
+    """Faults at several corners, each alone or with another, by their odds."""
+
+    def test_the_weighing_is_that_of_all_sets_of_faults(self) -> None:
+        grid = _grid(("F", "R"), frozenset({"F", "R"}))
+        odds = np.random.default_rng(3).uniform(0.0, 0.4, len(grid.hypotheses))
+        keep = np.random.default_rng(4).permutation(len(odds))[:9]
+        odds[[k for k in range(len(odds)) if k not in keep and k != grid.nothing]] = 0.0
+        sets = chain.from_iterable(combinations([k for k in keep if k != grid.nothing], n) for n in range(1, 4))
+        where = [grid.hypotheses[k].position for k in range(len(odds))]
+        weight = {held: np.prod(odds[list(held)]) for held in sets if len({where[k] for k in held}) == len(held)}
+        weight[()] = odds[grid.nothing]
+        total, chances, there = sum(weight.values()), _chances(odds[:, None], grid), _there(odds[:, None], grid)
+        for k in keep:
+            told = weight[()] if k == grid.nothing else sum(w for held, w in weight.items() if k in held)
+            self.assertAlmostEqual(chances[k, 0], told / total)
+        for place, cause in enumerate(Cause):
+            if cause is not Cause.NONE:
+                holds = (w for held, w in weight.items() if any(cause in grid.hypotheses[k].causes for k in held))
+                self.assertAlmostEqual(there[place, 0], sum(holds) / total)
+
+    def test_hub_and_rotor_each_about_half_are_named_together(self) -> None:
+        verdict = verdict_on(
+            sweep_of(wave(10, (0.15, 60.0))),
+            sweep_of(wave(10, (0.012, 80.0)), index_deg=180.0),
+            thickness=EVEN,
+            bearing_play_mm=0.01,
+        )
+        self.assertEqual(verdict.judged.root_causes["F"], "hub_and_rotor_together")
+        whose = verdict.corners[0].measured.whose
+        self.assertAlmostEqual(whose.hub.share + whose.rotor.share, 1.0)
+        self.assertEqual(verdict.corners[0].recommended, "index")
+
+    def test_dirt_that_was_cleaned_out_is_named_though_the_micrometer_was_coarse(self) -> None:
+        came_in, clean = sweep_of(wave(10, (0.106, 60.0)), cleaned=False), sweep_of(wave(10, (0.009, 60.0)))
+        verdict = verdict_on(came_in, clean, thickness=COARSE)
+        self.assertEqual(verdict.corners[0].measured.thickness.state_variation.value, "too_close")
+        self.assertEqual(verdict.judged.root_causes["F"], "joint_contamination")
+
+
+class Worth(TestCase):
+    """Measure first where that is worth more than acting now."""
+
+    def test_no_metal_is_cut_for_want_of_a_micrometer(self) -> None:
+        verdict = verdict_on(sweep_of(wave(10, (0.02, 60.0))), thickness=COARSE, pads=None, bearing_play_mm=0.01)
+        (corner,) = verdict.corners
+        self.assertEqual(corner.measured.thickness.state_variation.value, "too_close")
+        self.assertIsNone(corner.recommended)
+        check = verdict.judged.check_at("F")
+        self.assertEqual(check.check, "finer_micrometer")
+        self.assertAlmostEqual(check.worth, check.saves - check.minutes * 1.0)
+        self.assertIn("measure_first", [reason.code for reason in corner.because])
+        dear = replace(SHOP, prices={"labour_per_hour": 60_000.0})
+        self.assertIsNone(verdict_on(sweep_of(wave(10, (0.02, 60.0))), thickness=COARSE, shop=dear).judged.next.check)
+
+    def test_turns_that_do_not_repeat_ask_for_the_bearing_first(self) -> None:
+        turns = [sweep_of(wave(10, (0.09, angle))) for angle in (30.0, 150.0, 260.0)]
+        verdict = verdict_on(*turns, thickness=EVEN)
+        self.assertIn("turns_disagree", verdict.corners[0].measured.runout.flags)
+        self.assertEqual((verdict.judged.next.check, verdict.judged.next.position), ("bearing_play", "F"))
+
+    def test_a_disc_that_runs_true_as_it_came_in_is_not_cleaned(self) -> None:
+        true = sweep_of(wave(10, (0.015, 60.0)), cleaned=False, nuts_torqued=False)
+        verdict = verdict_on(true, thickness=EVEN, spec=replace(FULL, max_thickness_variation_mm=0.05))
+        self.assertEqual((verdict.judged.root_causes["F"], verdict.corners[0].recommended), ("none_found", "none"))
+        self.assertNotIn(verdict.judged.next.check, ("clean_and_sweep", "torque_and_sweep"))
+
+
+class Repairs(TestCase):
+    """What a remedy truly leaves of a simulated corner."""
+
+    def test_turned_cut_and_renewed_by_hand_arithmetic(self) -> None:
+        corner = SimulatedCorner(140.0, 26.0, hub=vector(0.06, 40.0), rotor=vector(0.05, 100.0), joint=0.02 + 0j)
+        spec = replace(FULL, swept_inner_radius_mm=95.0, swept_outer_radius_mm=140.0)
+        g = np.random.default_rng(2)
+        turned = repaired(corner, spec, "index", {"index_deg": 144.0}, shop=WORKSHOP, g=g)
+        self.assertAlmostEqual(turned.true_tir_mm(), corner.true_tir_mm(index_deg=144.0), places=6)
+        self.assertEqual((turned.joint, turned.nuts), (0j, 0j))
+        installed = corner.hub + corner.rotor  # an even disc loses its wobble at the outer edge and two clean-up cuts
+        metal = metal_after_cut_mm(corner, spec, installed, depth_mm=0.05)
+        self.assertAlmostEqual(metal, 26.0 - 2 * abs(installed) - 0.1, places=3)
+        matched = repaired(corner, spec, "on_vehicle_cut", {}, shop=WORKSHOP, g=g)
+        self.assertLess(matched.true_tir_mm(), 0.016)
+        self.assertLess(matched.true_minimum_mm(), metal + 0.01)
+        renewed = repaired(corner, spec, "new_rotors+index", {}, shop=WORKSHOP, g=g)
+        self.assertLess(renewed.true_tir_mm(), 2 * abs(corner.hub) + 0.03)
+        self.assertAlmostEqual(renewed.true_minimum_mm(), 26.5, delta=0.04)
+
+
+class WholeVisits(TestCase):
+    """Checks until none is worth its minutes, then the work, on vehicles whose faults follow from what happened."""
+
+    def test_never_stuck_never_unsafe_and_mostly_cured(self) -> None:
+        cured, minutes, count = 0, 0.0, 16
+        for seed in range(count):
+            hidden = random_happening(np.random.default_rng(1000 + seed))
+            g = np.random.default_rng(seed)
+            visit = Visit(hidden, Habits.of(g), g)
+            verdict = diagnose(visit.case)
+            while verdict.judged.next.check is not None:
+                self.assertLess(len(visit.checks), 40, (seed, visit.checks))
+                step = verdict.judged.next
+                visit.make(step.check, step.position, step.index_deg)
+                verdict = diagnose(visit.case)
+            minutes += visit.minutes
+            for corner in verdict.corners:
+                if corner.recommended not in (None, "none"):
+                    chosen = next((r.settings for r in corner.remedies if r.code == corner.recommended), {})
+                    visit.carry_out(corner.position, corner.recommended, chosen)
+            for position, disc in visit.discs.items():  # nothing that was looked at is left under its limit
+                spec, opened = hidden.corners[position].spec, visit.benches[position].opened
+                self.assertFalse(
+                    opened and disc.true_minimum_mm() < spec.discard_thickness_mm - 0.005, (seed, position)
+                )
+            at = {fault.position for fault in hidden.faults if fault.position is not None}
+            cured += all(visit.comes_back_km(p) >= WORKSHOP.warranty_km for p in at)
+        self.assertGreaterEqual(cured, 0.8 * count)
+        self.assertLess(minutes / count, 80)
+
+    def test_what_happened_is_made_by_geometry(self) -> None:
+        for seed in range(60):
+            hidden = random_happening(np.random.default_rng(seed))
+            for fault in hidden.faults:
+                if fault.cause in (Cause.HUB, Cause.ROTOR, Cause.STACK, Cause.BENT):
+                    corner = hidden.corners[fault.position]
+                    verdict = diagnose_corner(Corner(fault.position, corner.spec))
+                    self.assertEqual(verdict.root_cause, "not_separable")  # nothing measured, nothing given away
+                    self.assertGreater(2 * abs(corner.disc.hub) + 2 * abs(corner.disc.rotor), 0.05)
