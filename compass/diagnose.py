@@ -87,12 +87,7 @@ def conclude(
         case.positions, corners, complaint=case.complaint, vehicle=case.vehicle, shop=case.shop
     )
     chosen, plans = choose(corners, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
-    chosen = tuple(
-        measured_first(
-            corner, judged, sides=[p for plan in plans if corner.position in plan.positions for p in plan.positions]
-        )
-        for corner in chosen
-    )
+    chosen = tuple(measured_first(corner, judged) for corner in chosen)
     return Verdict(
         case_id=case.case_id,
         judged=judged,
@@ -102,15 +97,13 @@ def conclude(
     )
 
 
-def measured_first(chosen: Chosen, judged: Judgement, *, sides: Sequence[str]) -> Chosen:
-    """Hold a recommendation back while a check that could change it is worth more than acting now.
+def measured_first(chosen: Chosen, judged: Judgement) -> Chosen:
+    """Hold a recommendation back while a check at this corner that could change it is worth more than acting now.
 
-    Metal and parts, which both ``sides`` of an axle get alike, wait for a check at either of them. What comes before
-    any choice (a clean joint, the bearing, a disc that is done) waits for nothing but its own thickness.
+    What comes before any choice (a clean joint, the bearing, a disc that is done) waits for nothing but its own
+    thickness; what the axle's other side still wants is the vehicle's next step and holds nothing back here.
     """
     check = judged.check_at(chosen.position)
-    if check is None and kind_of_metal(chosen.recommended):
-        check = next((c for p in sides if (c := judged.check_at(p)) is not None), None)
     own, done = chosen.corner.recommended, chosen.measured.thickness.state_discard is State.TOO_CLOSE
     if check is None or chosen.recommended is None or (own is not None and not done):
         return chosen

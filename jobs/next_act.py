@@ -77,7 +77,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         )
     return _to_choose(job, kept.troubled) or NextAct(
         words=_("Close the job"),
-        why=_("every corner is measured and within its limits"),
+        why=_(WHY["not_looked_at"]) if kept.holes else _("every corner is measured and within its limits"),
         minutes=None,
         url=address("jobs:complaint", job.pk) + "#close",
         deed=Deed.CLOSE_JOB.value,

@@ -95,19 +95,14 @@ def _weigh(
         advice=others[own.policy],
         lanes=lanes(chosen, plan, policy=shop.policy),
         others=others,
-        first=_check_first(chosen, plan, judged),
+        first=_check_first(chosen, judged),
     )
 
 
-def _check_first(chosen: tuple[Chosen, ...], plan: AxlePlan, judged: Judgement) -> NextCheck | None:
+def _check_first(chosen: tuple[Chosen, ...], judged: Judgement) -> NextCheck | None:
     """Return the check that what would be recommended waits for, or None."""
-    for corner in chosen:
-        held = measured_first(corner, judged, sides=plan.positions)
-        if held is not corner:
-            return judged.check_at(corner.position) or next(
-                (c for p in plan.positions if (c := judged.check_at(p)) is not None), None
-            )
-    return None
+    held = (corner.position for corner in chosen if measured_first(corner, judged) is not corner)
+    return next((judged.check_at(position) for position in held), None)
 
 
 _weighed = Remembered(_weigh, most=32)

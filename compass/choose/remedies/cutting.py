@@ -15,7 +15,7 @@ from compass.ground.arrays import FloatArray
 from compass.ground.uncertainty import DRAWS, even_draws
 
 _LATHE_SPREAD: Final = 0.15  # how much a lathe leaves more or less than its profile states; even bound, our estimate
-_TAKEN_BACK: Final = 0.5  # of what unseen roughness adds to an extreme; our estimate, held against simulated cuts
+_TAKEN_BACK: Final = 0.4  # of what unseen roughness adds to an extreme; our estimate, held against simulated cuts
 LATHE_VARIATION_MM: Final = 0.004  # thickness variation after a cut, at most; our estimate
 
 
@@ -89,7 +89,7 @@ def _lowest(face_mm: FloatArray) -> FloatArray:
     """Return the lowest place (DRAWS,) of a drawn face (angles, DRAWS), less what the roughness of draws puts there.
 
     The lowest place of a draw lies lower than a smooth face's: every draw has shape of its own that no reading showed.
-    Real faces are between the mean curve, which has none of it, and the draws: half of the difference is taken back.
+    Real faces are between the mean curve, which has none of it, and the draws: part of the difference is taken back.
     """
     lowest: FloatArray = face_mm.min(axis=0)
     return lowest + _TAKEN_BACK * (float(face_mm.mean(axis=1).min()) - float(lowest.mean()))
