@@ -4,7 +4,7 @@ A corner is diagnosed from its own evidence; the vehicle is judged over all of t
 cause, the next step; remedies are chosen axle by axle, since both sides go together.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -137,7 +137,7 @@ def judge_vehicle(
         weighed=replace(weighed, checks=checks),
         root_causes=root_causes,
         also={p: also for p, named in root_causes.items() if (also := _also(p, named, weighed))},
-        next=_next_step(checks, weighed),
+        next=_next_step(checks, weighed, opened={c.position for c in corners if c.measured.anything}),
         troubled=tuple(
             c.position
             for c in suspects
@@ -172,11 +172,12 @@ def _also(position: str, named: str, weighed: Differential) -> tuple[str, ...]:
     return tuple(cause.value for cause, odds in weighed.at_corner(position) if odds > _MOST and cause.value != named)
 
 
-def _next_step(checks: Sequence[NextCheck], weighed: Differential) -> NextStep:
-    """Name the check that is worth most, while one is worth its minutes."""
+def _next_step(checks: Sequence[NextCheck], weighed: Differential, *, opened: Collection[str]) -> NextStep:
+    """Name the check that is worth most, while one is worth its minutes, and why: at an unopened corner, to open it."""
     if checks and checks[0].worth > 0:
         best = checks[0]
-        return NextStep(best.check, best.position, best.check if best.position else "worth_most", best.index_deg)
+        why = "worth_most" if best.position is None else best.check if best.position in opened else "unopened"
+        return NextStep(best.check, best.position, why, best.index_deg)
     return NextStep(None, None, "not_looked_at" if weighed.holes else "nothing_left")
 
 
@@ -190,7 +191,7 @@ def _advice(judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chose
     if not positions:
         return None
     if all(code == Cause.NONE for code in judged.root_causes.values()):
-        return Reason("measured_corners_within", {"positions": positions})
+        return Reason("measured_corners_within" if judged.weighed.holes else "all_within", {"positions": positions})
     held = {corner.position for corner in chosen if corner.recommended is None}
     for plan in plans:
         if held & set(plan.positions):

@@ -3,7 +3,7 @@
 One computation for cause, choice and verdict. ``compass.cause`` weighs the checks that tell causes apart; here are
 those that settle a figure (a runout, a variation, whose runout it is): the draws of every remedy's cost are averaged
 over what the check would read (value of sample information by regression on the draws: Strong, Oakley, Brennan & Breeze
-2015), and what chance alone would give is taken off. A wanting reading is worth what rests on it.
+2015), and what chance alone would give is taken off. What is wanting, or spoilt, is worth what rests on it.
 """
 
 from collections.abc import Sequence
@@ -91,25 +91,23 @@ def _for_the_other_side(corners: Sequence[CornerVerdict], weighed: Differential,
 
 
 def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> list[NextCheck]:
-    """Return what settles a figure at one measured corner, or puts a wanting reading right."""
+    """Return what settles a figure at one measured corner, or what is wanting there before it can be judged."""
     measured = corner.measured
     if not measured.anything or measured.broken:
         return []
     position, comeback = corner.position, shop.price_of("comeback")
-    checks = []
+    checks: list[NextCheck] = []
 
-    def check(code: str, saves: float, index_deg: float | None = None, minutes: int | None = None) -> None:
+    def check(code: str, saves: float, index_deg: float | None = None) -> None:
         if saves > _LEAST_SAVED:
-            took = minutes if minutes is not None else MINUTES[code]
-            checks.append(NextCheck(code, position, took, saves, 0.0, (), index_deg))
+            checks.append(NextCheck(code, position, MINUTES[code], saves, 0.0, (), index_deg))
 
     first = wanting(measured)
     if first is not None and not (measured.worn or measured.bearing_over):
         check(first, (faulty if measured.anything_over or faulty > _LIKELY else faulty * _AT_REST) * comeback)
-    check_discard = _discard(corner, shop)
-    if check_discard:
-        check(*check_discard)
-    if measured.worn and not check_discard:
+    if measured.worn:
+        for code, saves in _discard(corner, shop):
+            check(code, saves)
         return checks
     ways = _ways(corner, faulty)
     if ways:
@@ -120,17 +118,15 @@ def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> l
     return checks
 
 
-def _discard(corner: CornerVerdict, shop: Shop) -> tuple[str, float] | None:
+def _discard(corner: CornerVerdict, shop: Shop) -> list[tuple[str, float]]:
     """Return what settles a thickness too close to discard, a finer micrometer: new rotors may not be needed."""
     thickness = corner.measured.thickness
-    if thickness.state_discard is not State.TOO_CLOSE or thickness.result is None:
-        return None
     code = _finer_or_again(corner)
-    if code != "finer_micrometer":
-        return None
+    if thickness.state_discard is not State.TOO_CLOSE or thickness.result is None or code != "finer_micrometer":
+        return []
     least, limit = thickness.result.minimum, corner.measured.corner.spec.discard_thickness_mm
     above = float(np.clip(0.5 + (least.value_mm - limit) / max(2 * least.expanded_mm, 1e-6), 0.02, 0.98))
-    return code, above * 2 * shop.bill("new_rotors")
+    return [(code, above * 2 * shop.bill("new_rotors"))]
 
 
 def _finer_or_again(corner: CornerVerdict) -> str | None:

@@ -216,5 +216,6 @@ WHY: Final[dict[str, str]] = {
     "finer_micrometer": _N("the reading is too close to its limit"),
     "measure_other_corner": _N("the corners measured do not explain it"),
     "nothing_left": _N("no check is left that would tell more"),
+    "unopened": _N("nothing measured here yet"),
     "unjudged": _N("nothing measured here yet"),
 }

@@ -73,7 +73,8 @@ SENTENCES: Final[dict[str, str]] = {
     "measure_first": _N("Measure first: {check} at {position}, {minutes} min, is worth more than acting now."),
     "plan": _N("{positions}: {remedies}."),
     "most_likely": _N("Most likely: {cause} ({odds})."),
-    "measured_corners_within": _N("Nothing found at {positions}. Measure the other corners before closing."),
+    "measured_corners_within": _N("Nothing found at {positions}. Not all of the others were looked at."),
+    "all_within": _N("Nothing found at any disc: {positions}."),
 }
 
 
