@@ -112,6 +112,13 @@ def wanting(measured: Measured) -> str | None:
         ("nuts_not_torqued" in names and runout.state is not State.WITHIN, "torque_and_sweep"),
         (measured.whose.disagrees, _recheck(measured)),
         (thickness.result is None or "too_few_stations" in thickness.flags, "measure_thickness"),
+        # No disc is blamed for its runout before its bearing was rocked, where there is a limit to hold it against.
+        (
+            runout.state is State.OVER
+            and measured.corner.bearing_play_mm is None
+            and measured.corner.spec.max_bearing_play_mm is not None,
+            "bearing_play",
+        ),
     ]
     return next((check for applies, check in steps if applies), None)
 

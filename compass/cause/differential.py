@@ -389,7 +389,7 @@ def _checks(
             shown.names, chances.tolist(), best.tolist(), there[best, np.arange(best.size)].tolist(), strict=True
         )
     ]
-    labour = shop.price_of("labour_per_hour") / 60
+    labour = shop.minute_of_checking
     checks = [
         NextCheck(
             check,

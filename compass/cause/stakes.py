@@ -71,7 +71,7 @@ def _stakes(
 
 def stakes(hypotheses: Sequence[tuple[Cause, ...]], shop: Shop) -> Stakes:
     """Return what is at stake under hypotheses (the causes each holds) in this workshop's money."""
-    labour = shop.price_of("labour_per_hour") / 60
+    labour = shop.minute_of_checking
     bills = {
         "joint": shop.bill("clean_and_torque"),
         "runout": min(shop.bill("index"), shop.bill("plate")),
@@ -79,4 +79,4 @@ def stakes(hypotheses: Sequence[tuple[Cause, ...]], shop: Shop) -> Stakes:
         "renewal": 2 * shop.bill("new_rotors"),
         "bearing": shop.bill("hub_unit"),
     } | dict.fromkeys(("caliper", "drum", "suspension", "tyre"), ELSEWHERE_MINUTES * labour)
-    return _stakes(tuple(hypotheses), labour, tuple(bills.get(work, 0.0) for work in _MENDS), shop.price_of("comeback"))
+    return _stakes(tuple(hypotheses), labour, tuple(bills.get(work, 0.0) for work in _MENDS), shop.comeback_at_stake)

@@ -49,7 +49,7 @@ def all_checks(
     corners: Sequence[CornerVerdict], weighed: Differential, shop: Shop, kind: str | None
 ) -> tuple[NextCheck, ...]:
     """Return every check not yet done with its worth, best first: one for each name and corner, the better of two."""
-    labour = shop.price_of("labour_per_hour") / 60
+    labour = shop.minute_of_checking
     best: dict[tuple[str, str | None], NextCheck] = {}
     own = [check for c in corners for check in _at(c, weighed.corners.get(c.position, 0.0), shop, kind)]
     for check in (*weighed.checks, *own, *_for_the_other_side(corners, weighed, shop)):
@@ -86,7 +86,7 @@ def _for_the_other_side(corners: Sequence[CornerVerdict], weighed: Differential,
             code = wanting(other.measured) if other is not None and opened else "sweep_rotor"
             if code is not None:
                 minutes = MINUTES[code] + (0 if opened else OPENING_MINUTES)
-                checks.append(NextCheck(code, mate, minutes, faulty * shop.price_of("comeback"), 0.0))
+                checks.append(NextCheck(code, mate, minutes, faulty * shop.comeback_at_stake, 0.0))
     return checks
 
 
@@ -95,7 +95,7 @@ def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> l
     measured = corner.measured
     if not measured.anything or measured.broken:
         return []
-    position, comeback = corner.position, shop.price_of("comeback")
+    position, comeback = corner.position, shop.comeback_at_stake
     checks: list[NextCheck] = []
 
     def check(code: str, saves: float, index_deg: float | None = None) -> None:
@@ -229,12 +229,12 @@ class _Costs:
                 continue
             sides = 1 if is_single(corner.position) or kind_of_metal(code) is None else 2
             km = distance_km(outcome.runout_mm[:DRAWS], outcome.variation_mm[:DRAWS])
-            rows.append(shop.bill(code) * sides + (km < shop.warranty_km) * shop.price_of("comeback"))
+            rows.append(shop.bill(code) * sides + (km < shop.warranty_km) * shop.comeback_at_stake)
             now.append(not refused)
         # An index is chosen once hub and rotor are told apart: the best of each draw.
         left = np.hypot(_best_turned(self.draws), np.ptp(self.draws.higher_mm, axis=0))
         km = distance_km(left, self.draws.variation_mm[:DRAWS])
-        turned = shop.bill("index") + (km < shop.warranty_km) * shop.price_of("comeback")
+        turned = shop.bill("index") + (km < shop.warranty_km) * shop.comeback_at_stake
         indexed = len(self.draws.spec.positions_deg) > 1 and corner.measured.thickness.state_variation is not State.OVER
         self.costs = np.array(rows) if rows else np.zeros((0, DRAWS))
         self.now = np.array(now, dtype=bool)

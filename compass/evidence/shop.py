@@ -97,6 +97,16 @@ class Shop:
         """Return a price of the workshop's, or our estimate."""
         return float(self.prices.get(what, PRICES[what]))
 
+    @property
+    def minute_of_checking(self) -> float:
+        """What a minute of checking costs; our estimate where labour is not charged: time is never free."""
+        return (self.price_of("labour_per_hour") or PRICES["labour_per_hour"]) / 60
+
+    @property
+    def comeback_at_stake(self) -> float:
+        """What a comeback costs where a check could prevent it; our estimate where none is charged."""
+        return self.price_of("comeback") or PRICES["comeback"]
+
     def minutes_of(self, remedy: str) -> float:
         """Return the minutes a remedy takes at one corner; a combination nobody timed takes its parts' time."""
         if remedy in self.minutes:

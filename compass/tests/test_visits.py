@@ -92,6 +92,9 @@ class Worth(TestCase):
         self.assertEqual(check.check, "finer_micrometer")
         self.assertAlmostEqual(check.worth, check.saves - check.minutes * 1.0)
         self.assertIn("measure_first", [reason.code for reason in corner.because])
+        free = replace(SHOP, prices={"labour_per_hour": 0.0, "comeback": 0.0})  # time and trouble are never free
+        same = verdict_on(sweep_of(wave(10, (0.02, 60.0))), thickness=COARSE, bearing_play_mm=0.01, shop=free)
+        self.assertEqual(same.judged.check_at("F").check, "finer_micrometer")
         dear = replace(SHOP, prices={"labour_per_hour": 60_000.0})
         self.assertIsNone(verdict_on(sweep_of(wave(10, (0.02, 60.0))), thickness=COARSE, shop=dear).judged.next.check)
 
