@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
-from compass.cause.checks import MINUTES
+from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.words.codes import CHECKS, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from workshop.addresses import address
@@ -26,6 +26,8 @@ _PLACES: Final = {
     "arbor_sweep": ("prepare", {"surface": "arbor"}),
 }
 
+# What is taken at once where a corner is opened: its set-up lays both tapes out.
+_BOTH: Final = ("sweep_rotor", "measure_thickness")
 _SWEEPS: Final = {"hub_face": "sweep_hub_face", "arbor": "arbor_sweep"}
 
 
@@ -113,6 +115,8 @@ def act_for(
     page, query = _PLACES.get(check, ("prepare", {}))
     words, minutes = _(CHECKS[check]) + place, minutes or MINUTES.get(check)
     opens_with: dict[str, str | int] = dict(query)
+    if why == "unopened" and check in _BOTH:
+        words, minutes = _("Sweep and mike") + place, OPENING_MINUTES + sum(MINUTES[both] for both in _BOTH)
     if corner.limits_id is None:
         page, opens_with, minutes = "prepare", {}, 1
         words, because = _("Set the limits") + place, _("no verdict without them")

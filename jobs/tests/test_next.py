@@ -33,7 +33,7 @@ class NextAct(Workshop):
         self.assertIn("Measure thickness", self.act().words)
         fill(self.user, self.round, THICKNESS)
         act = self.act()  # the disc is uneven: it needs metal, and so will the other side
-        self.assertEqual(act.words, "Sweep the rotor · Front right")
+        self.assertEqual(act.words, "Sweep and mike · Front right")
         corner = Corner.objects.get(pk=self.corner.pk)
         turning = act_for(corner, "turn_rotor_and_sweep", why="turn_rotor_and_sweep", index_deg=144.0)
         self.assertIn("on 2 studs", turning.words)
