@@ -15,7 +15,7 @@ from compass.evidence.shop import Shop
 from compass.ground.arrays import FloatArray
 
 ELSEWHERE_MINUTES: Final = 60  # work beside the disc: a caliper, a tyre, a joint; our estimate
-UNSAFE: Final = 5.0  # comebacks that a fault is worth that is not to be driven; our estimate
+UNSAFE: Final = 3.0  # comebacks that a fault is worth that is not to be driven; our estimate
 _MATCHED: Final = 0.6  # odds that work on an uneven disc mends a runout with it: a matched cut does, new rotors may
 
 # Kinds of work, each with the causes it mends. Work on the runout cleans the joint, work on the metal does too.
