@@ -7,8 +7,11 @@ from unittest import TestCase
 import numpy as np
 
 from compass.cause.causes import Cause
-from compass.cause.corner import diagnose_corner
+from compass.cause.corner import diagnose_corner, measure_corner
 from compass.cause.differential import _chances, _grid, _there
+from compass.choose.remedies.corner_draws import draw_corner
+from compass.choose.remedies.cutting import on_vehicle
+from compass.choose.remedies.outcome import points
 from compass.diagnose import diagnose
 from compass.evidence.records import Case, Corner, OverLips, ThicknessRound
 from compass.evidence.shop import Shop
@@ -171,3 +174,25 @@ class WholeVisits(TestCase):
                     verdict = diagnose_corner(Corner(fault.position, corner.spec))
                     self.assertEqual(verdict.root_cause, "not_separable")  # nothing measured, nothing given away
                     self.assertGreater(2 * abs(corner.disc.hub) + 2 * abs(corner.disc.rotor), 0.05)
+
+
+class MetalLeft(TestCase):
+    """What is foretold of the metal after a cut, where the taper is known and where it is not."""
+
+    def test_the_middle_is_near_the_truth_with_taper_and_without(self) -> None:
+        lathe, off, held = WORKSHOP.lathe("on_vehicle"), [], []
+        for seed in range(24):
+            g = np.random.default_rng(seed)
+            hidden = random_happening(g).corners["FL"]
+            disc = replace(hidden.disc, taper=0.0 if seed % 2 else float(g.normal(0, 0.0004)))
+            seat, left = disc.seat(g), complex(0.006 * np.exp(2j * np.pi * g.random()))
+            sweep = disc.sweep(g, stations=12, instrument=disc.dial(0.01, 0.5), tilt=seat)
+            miked = disc.micrometer_round(g, stations=12, radii_mm=(0.75 * disc.radius_mm, disc.radius_mm))
+            measured = measure_corner(Corner("FL", hidden.spec, (sweep,), thickness=miked))
+            low, middle, high = points(on_vehicle(draw_corner(measured), lathe).least_mm)
+            first = disc.hub + disc.rotor + seat
+            true = metal_after_cut_mm(disc, hidden.spec, first, depth_mm=lathe.min_depth_mm, lathe=left)
+            off.append(middle - true)
+            held.append(low <= true <= high)
+        self.assertLess(abs(np.mean(off)), 0.005)
+        self.assertGreaterEqual(np.mean(held), 0.8)

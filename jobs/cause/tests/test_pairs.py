@@ -8,6 +8,7 @@ from jobs.judging import judge_job
 from jobs.models import Job, Sweep
 from jobs.prepare.actions import start_sweep
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
+from workshop.models import ShopFigures
 
 
 class Pairs(Workshop):
@@ -56,3 +57,14 @@ class Pairs(Workshop):
         fill(self.user, self.round, ["26.440"] * 10)
         (row,) = (r for r in self.pairs()[0]["rows"] if r["measured"])
         self.assertEqual(row["named"], "dirt in the joint and the hub face runs out")
+
+    def test_checks_that_are_not_worth_their_minutes_are_said_to_be_so(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        page = self.client.get(reverse("jobs:cause", args=[self.job.pk]))
+        self.assertIsNone(page.context["spared"])
+        self.assertTrue(page.context["checks"])
+        ShopFigures.objects.update_or_create(pk=1, defaults={"labour_per_hour": 90_000, "price_comeback": 10})
+        page = self.client.get(reverse("jobs:cause", args=[self.job.pk]))
+        self.assertEqual(page.context["checks"], [])
+        self.assertContains(page, "No further check is worth its minutes")
+        self.assertContains(page, "Rear left: runout, thickness")

@@ -40,7 +40,7 @@ class Files(Workshop):
                          "nuts_torqued": True, "tir_mm": 0.09, "high_deg": 210.5, "graduation_mm": 0.01}
                     ],
                     "thickness": corner["thickness"] | {"over_lips": {"outboard_mm": 0.31, "inboard_mm": 0.2}},
-                    "bearing_play_mm": 0.0123,
+                    "bearing_play_mm": 0.0000123,
                     "pads_mm": {"inner": [6.0, 6.1], "outer": [7.5]},
                     "drum_mm": {"diameters": [190.1], "linings": [1.2]},
                     "findings": ["rust_at_joint"],
