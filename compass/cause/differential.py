@@ -258,7 +258,8 @@ def _log_prior(grid: _Grid, felt: tuple[str, ...], rates: tuple[tuple[str, float
     any_corner = sum(math.prod(table.FELT[f][end_of(p)] for f in felt) for p in positions) / len(positions)
     rear = max(sum(end_of(p) == "rear" for p in positions), 1)
     # A cause that older base rates do not name is as usual as it is in ours, beside those they name.
-    scale = sum(base_rates.values()) / sum(rate for cause, rate in _BUILT_IN.items() if cause in base_rates)
+    named = sum(rate for cause, rate in _BUILT_IN.items() if cause in base_rates)
+    scale = sum(base_rates.values()) / named if named else 1.0
     share: dict[tuple[Cause, str | None], float] = {}
     for cause, position in grid.singles:
         rate = base_rates.get(cause, _BUILT_IN[cause] * scale)
@@ -266,7 +267,7 @@ def _log_prior(grid: _Grid, felt: tuple[str, ...], rates: tuple[tuple[str, float
             share[cause, position] = rate * axle / any_corner
         else:
             share[cause, position] = rate * (1 / rear if cause in REAR_ONLY else odds[position])
-    faults = sum(rate for (cause, _), rate in share.items() if cause is not Cause.NONE)
+    faults = sum(rate for (cause, _), rate in share.items() if cause is not Cause.NONE) or 1.0
     prior = []
     for causes, position in grid.hypotheses:
         own = [max(share[cause, position] / faults, _LEAST) * _ANOTHER for cause in causes]

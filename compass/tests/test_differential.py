@@ -65,6 +65,13 @@ class Tables(TestCase):
         self.assertLess(share["b"], 0.1)
         self.assertGreater(share["a"], 0.4)
 
+    def test_base_rates_that_name_few_causes_or_none_are_read(self) -> None:
+        for rates in ({"tyre_or_wheel": 0.0}, dict.fromkeys(BASE_RATES, 0.0), {"lug_torque": 5.0}):
+            odds = dict(weigh(FOUR, [], base_rates=rates).causes)
+            self.assertTrue(all(0 <= p <= 1 for p in odds.values()), rates)
+        self.assertGreater(odds[Cause.HUB], 0.05)  # older rates know nothing of it: as usual as in ours
+        self.assertGreater(odds[Cause.STACK], 0.02)
+
     def test_odds_are_said_as_odds(self) -> None:
         said = {0.5: "10 in 20", 0.97: "97 in 100", 0.999: "99 in 100", 0.001: "1 in 100", 0.05: "1 in 20"}
         self.assertEqual({p: odds_text(p) for p in said}, said)
