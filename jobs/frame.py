@@ -109,6 +109,7 @@ def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg
         "measure": address("jobs:measure", job.pk, corner.position),
         "cause": address("jobs:cause", job.pk),
         "choose": address("jobs:choose-worst", job.pk),
+        "do": address("jobs:do", job.pk),
     }
     done = {
         "complaint": bool(job.complaint),

@@ -8,7 +8,7 @@ from django.utils.formats import number_format
 from django.utils.translation import gettext as _
 
 from compass.ground.errors import UnreadableNumberError
-from compass.ground.units import KM_PER_MILE, Unit, parse_length
+from compass.ground.units import KM_PER_MILE, NM_PER_LBFT, Unit, parse_length
 from compass.words.figures import plain_text
 
 
@@ -63,6 +63,11 @@ def distance_text(km: float, unit: Unit) -> str:
     if unit is Unit.THOU:
         return _("%(figure)s mi") % {"figure": number_format(round(km / KM_PER_MILE), force_grouping=True)}
     return _("%(figure)s km") % {"figure": number_format(round(km), force_grouping=True)}
+
+
+def torque_text(torque_nm: float, unit: Unit) -> str:
+    """Say a torque in N·m, or in lb·ft where lengths are in thou."""
+    return f"{torque_nm / NM_PER_LBFT:.0f} lb·ft" if unit is Unit.THOU else f"{torque_nm:.0f} N·m"
 
 
 def speed_in(kmh: float, unit: Unit) -> tuple[float, str]:

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.positions import axle_of
 from jobs.choose.axle import weigh_axle
+from jobs.choose.page import act_of_decision
 from jobs.choose.views import _job
 from jobs.do.actions import (
     CutRefusedError,
@@ -26,6 +27,7 @@ from jobs.do.actions import (
     take_out,
 )
 from jobs.do.cut_page import cut_context, refused_words
+from jobs.do.work_page import decided_corners, work_context
 from jobs.frame import job_context
 from jobs.models import Corner, FittedPlate, Job
 from jobs.writing import JobClosedError
@@ -34,6 +36,34 @@ from workshop.models import Lathe
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
 from workshop.words import unreadable
+
+
+@require_GET
+def work_first(request: HttpRequest, pk: int) -> HttpResponse:
+    """Lead to the work of the first corner for which any is decided; say so where none is."""
+    require(request.user, Deed.READ_JOBS)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
+    decided = decided_corners(job)
+    if decided:
+        return redirect("jobs:work", pk, decided[0][0].position)
+    return render(request, "jobs/do/nothing.html", job_context(job, leg="do"))
+
+
+@require_GET
+def work(request: HttpRequest, pk: int, position: str) -> HttpResponse:
+    """Show the decided work of a corner, step by step, with the figures of its plan; a checklist on paper."""
+    require(request.user, Deed.READ_JOBS)
+    job, corner = _corner(request, pk, position)
+    if corner.pk not in {other.pk for other, _decision, _code in decided_corners(job)}:
+        return redirect("jobs:do", pk)
+    choice = weigh_axle(request.user, job, corner.axle, past=False) if corner.limits_id else None
+    context = {
+        **job_context(job, leg="do"),
+        **work_context(request.user, job, corner, choice),
+        "corner": corner,
+        "act": act_of_decision(job, corner.axle),
+    }
+    return render(request, "jobs/do/work.html", context)
 
 
 @require_GET

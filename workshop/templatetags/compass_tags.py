@@ -9,11 +9,11 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
 
-from compass.ground.units import NM_PER_LBFT, Unit
+from compass.ground.units import Unit
 from compass.words.figures import LengthText, length_text, plain_text
 from workshop.permissions import Deed
 from workshop.permissions import may as policy_may
-from workshop.words import about_km, distance_text, feed_text
+from workshop.words import about_km, distance_text, feed_text, torque_text
 
 register = template.Library()
 
@@ -69,11 +69,7 @@ def distance_about(context: dict[str, Any], km: float | None) -> str:
 @register.simple_tag(takes_context=True)
 def torque(context: dict[str, Any], torque_nm: float | None) -> str:
     """Say a torque in N·m, or in lb·ft where lengths are in thou."""
-    if torque_nm is None:
-        return ""
-    if _unit(context) is Unit.THOU:
-        return f"{torque_nm / NM_PER_LBFT:.0f} lb·ft"
-    return f"{torque_nm:.0f} N·m"
+    return "" if torque_nm is None else torque_text(torque_nm, _unit(context))
 
 
 @register.simple_tag(takes_context=True)
