@@ -198,6 +198,7 @@ class Newcomer(BrowserCase):
             self.write(model)
         self.press("Enter")
         self.page.wait_for_url("**/FL/prepare/")
+        self.eventually("document.activeElement.matches('main input')")  # focus comes a frame after the page
 
     def first_verdict(self) -> None:
         self.page.wait_for_url("**/FL/measure/?tape=*")
