@@ -39,7 +39,7 @@ class Units(DemoShop):
         ]
         vehicle = reverse("jobs:vehicle", args=[Vehicle.objects.get(label="Pool car").pk])
         store = ["/store/plates/", "/store/lathes/", "/store/figures/"]
-        return [*of_job, "/jobs/new/", vehicle, *store]
+        return [*of_job, f"/jobs/{van}/FL/do/", "/jobs/new/", vehicle, *store]
 
     def test_a_person_who_reads_thou_reads_nothing_metric(self) -> None:
         User.objects.filter(pk=self.user.pk).update(units="thou")

@@ -4,7 +4,7 @@ from axe_playwright_python.sync_playwright import Axe
 from django.utils import timezone
 
 from jobs.bays.actions import book
-from jobs.models import Job
+from jobs.models import Decision, Job
 from jobs.prepare.actions import start_sweep
 from jobs.prepare.forms import CONFIRMATIONS
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
@@ -54,7 +54,12 @@ class EveryPage(BrowserCase):
             f"{job}/changes/",
             "/people/",
             "/nothing-here/",
+            f"{job}/FL/do/",
         ]
+
+    def decided(self) -> None:
+        told = {"policy": "least_cost", "advised": {}, "price": 0, "minutes": 0, "decided_by": self.user}
+        Decision.objects.create(job=self.job, axle="F", remedies={"FL": "on_vehicle_cut"}, **told)
 
     def serious(self) -> list[str]:
         found = Axe().run(self.page).response["violations"]
@@ -69,6 +74,7 @@ class EveryPage(BrowserCase):
             fill(self.user, sweep, READINGS[:10])
         keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
         book(self.user, self.job, place="bay_1", starts_at=timezone.localtime().replace(hour=9), minutes=60)
+        self.decided()
         keep_tooling(self.user, PlateKind(correction_mm=0.1, reference_radius_mm=138, studs=5, positions=10, stock=2))
         for theme in User.Theme.values:
             User.objects.filter(pk=self.user.pk).update(theme=theme)
@@ -87,6 +93,7 @@ class EveryPage(BrowserCase):
         fill(self.user, self.sweep, READINGS)
         fill(self.user, self.round, THICKNESS)
         book(self.user, self.job, place="bay_1", starts_at=timezone.localtime().replace(hour=9), minutes=60)
+        self.decided()
         keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
         for width, height in ((1024, 768), (390, 844), (640, 400)):
             self.page.set_viewport_size({"width": width, "height": height})
