@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 from compass.cause.measured import Measured
@@ -47,7 +48,8 @@ class Separating:
     minutes: int
 
 
-def separating_checks(measured: Measured) -> list[Separating]:
+@lru_cache(maxsize=16)
+def separating_checks(measured: Measured) -> tuple[Separating, ...]:
     """Work out what each further measurement would leave of the doubt between hub and rotor, best first.
 
     Best is the quickest of those that leave so little doubt that it no longer matters, else the surest.
@@ -74,7 +76,7 @@ def separating_checks(measured: Measured) -> list[Separating]:
         decides = way.expanded_mm <= enough_mm
         return not decides, way.minutes if decides else 0, round(way.expanded_mm, 6)
 
-    return sorted(found_ways, key=worth)
+    return tuple(sorted(found_ways, key=worth))
 
 
 def _worth_turning_to(measured: Measured) -> list[float]:

@@ -109,7 +109,7 @@ def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> l
         for code, saves in _discard(corner, shop):
             check(code, saves)
         return checks
-    ways = _ways(corner, faulty)
+    ways = _ways(corner, faulty, shop)
     if ways:
         costs = _Costs(corner, shop, kind)
         for code, reads, way in ways:
@@ -138,7 +138,7 @@ def _finer_or_again(corner: CornerVerdict) -> str | None:
     return None if enough_rounds(measured) else "repeat_round"
 
 
-def _ways(corner: CornerVerdict, faulty: float) -> list[tuple[str, "_Reading", Separating | None]]:
+def _ways(corner: CornerVerdict, faulty: float, shop: Shop) -> list[tuple[str, "_Reading", Separating | None]]:
     """Return the checks that could settle a figure here, with what each would read of the draws."""
     measured = corner.measured
     runout, thickness = measured.runout, measured.thickness
@@ -159,7 +159,9 @@ def _ways(corner: CornerVerdict, faulty: float) -> list[tuple[str, "_Reading", S
             noise = _FINE_DIAL_MM if finer else runout.tir.expanded_mm / 2
             ways.append(("finer_dial" if finer else "repeat_sweep", _Reading("runout", noise, 0.5), None))
     clean = not {"joint_not_cleaned", "nuts_not_torqued", "turns_disagree"} & set(runout.flags)
-    if runout.state in (State.OVER, State.TOO_CLOSE) and clean and not measured.whose.told_apart:
+    # An uneven disc that will be cut true to its own hub is cut whosever the runout is.
+    matched = thickness.state_variation is State.OVER and shop.lathe("on_vehicle") is not None
+    if runout.state in (State.OVER, State.TOO_CLOSE) and clean and not measured.whose.told_apart and not matched:
         ways += [
             (way.check, _Reading("whose", max(way.expanded_mm / 4, 0.0005)), way)
             for way in _each_once(separating_checks(measured))
