@@ -89,7 +89,7 @@ class Differential:
     """The weighed causes: how likely each is to be there, likeliest first (two may be); odds that a corner is faulty.
 
     ``hypotheses`` are (cause, position or None for the vehicle's, probability) of everything that was weighed.
-    ``at_stake`` is the money that acting on what is known now loses on average. Checks stand best first.
+    Checks stand best first.
     """
 
     causes: tuple[tuple[Cause, float], ...]
@@ -98,7 +98,6 @@ class Differential:
     ledger: Mapping[Cause, tuple[LedgerLine, ...]]
     checks: tuple[NextCheck, ...]
     holes: tuple[tuple[str, str], ...]  # (position, runout or thickness) still unmeasured
-    at_stake: float = 0.0
 
     @property
     def settled(self) -> bool:
@@ -139,7 +138,7 @@ def weigh(
     there = _there(odds, grid)[:, 0]
     causes = tuple(sorted(((c, float(there[_ORDER[c]])) for c in grid.listed), key=lambda item: -item[1]))
     single = (grid.marginal @ chances)[:, 0].tolist()
-    checks, at_stake = _checks(positions, verdicts, grid, odds, {s.sign.name for s in seen if s.position is None}, shop)
+    checks = _checks(positions, verdicts, grid, odds, {s.sign.name for s in seen if s.position is None}, shop)
     return Differential(
         causes=causes,
         hypotheses=tuple((cause, where, p) for (cause, where), p in zip(grid.singles, single, strict=True)),
@@ -147,7 +146,6 @@ def weigh(
         ledger=_ledgers([cause for cause, _ in causes[:3]], grid, log_odds, ratios, seen),
         checks=checks,
         holes=_holes(positions, verdicts),
-        at_stake=at_stake,
     )
 
 
@@ -354,8 +352,8 @@ def _checks(
     odds: FloatArray,
     vehicle_signs: set[str],
     shop: Shop,
-) -> tuple[tuple[NextCheck, ...], float]:
-    """Weigh every check not yet done by what it saves, less its minutes; with it what acting now loses on average."""
+) -> tuple[NextCheck, ...]:
+    """Weigh every check not yet done by what it saves, less its minutes, best first."""
     by_position = {v.position: v for v in verdicts}
     money = stakes([h.causes for h in grid.hypotheses], shop)
     uneven = _uneven(positions, by_position, grid)
@@ -372,7 +370,7 @@ def _checks(
         ways.append(("road_test", None, (table.ONLY_BRAKING.name,)))
         minutes.append(MINUTES["road_test"])
     if not ways:
-        return (), now
+        return ()
     shown = _what_checks_show(tuple((position, signs) for _, position, signs in ways), grid)
     after = odds * shown.ratios
     before, total = _weight(odds, grid), _weight(after, grid)
@@ -403,7 +401,7 @@ def _checks(
         for k, (check, position, _) in enumerate(ways)
         if saves[k] > 1e-3
     ]
-    return tuple(sorted(checks, key=best_first)), now
+    return tuple(sorted(checks, key=best_first))
 
 
 def best_first(check: NextCheck) -> tuple[bool, float]:

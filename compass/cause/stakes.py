@@ -50,9 +50,7 @@ class Stakes(NamedTuple):
 
 
 @lru_cache(maxsize=64)
-def _stakes(
-    hypotheses: tuple[tuple[Cause, ...], ...], labour: float, bills: tuple[float, ...], comeback: float
-) -> Stakes:
+def _stakes(hypotheses: tuple[tuple[Cause, ...], ...], bills: tuple[float, ...], comeback: float) -> Stakes:
     works = list(_MENDS)
     losses = np.zeros((len(works), len(hypotheses)))
     stays = np.zeros_like(losses)
@@ -79,4 +77,4 @@ def stakes(hypotheses: Sequence[tuple[Cause, ...]], shop: Shop) -> Stakes:
         "renewal": 2 * shop.bill("new_rotors"),
         "bearing": shop.bill("hub_unit"),
     } | dict.fromkeys(("caliper", "drum", "suspension", "tyre"), ELSEWHERE_MINUTES * labour)
-    return _stakes(tuple(hypotheses), labour, tuple(bills.get(work, 0.0) for work in _MENDS), shop.comeback_at_stake)
+    return _stakes(tuple(hypotheses), tuple(bills.get(work, 0.0) for work in _MENDS), shop.comeback_at_stake)

@@ -1,7 +1,7 @@
 """What a step of work is, the conditions under which it belongs, the cautions that stand at it. No procedures here."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
@@ -76,7 +76,7 @@ class Step:
     expects: str = ""
     otherwise: str = ""
     each_pass: bool = False
-    figures: tuple[str, ...] = field(default=())
+    figures: tuple[str, ...] = ()
 
     def belongs(self, work: Work) -> bool:
         """Whether every condition of the step holds for this work."""

@@ -135,7 +135,8 @@ class Visit:
                 bench.fine_micrometer |= check == "finer_micrometer"
                 self._mike(position, again=check == "repeat_round")
             case "bearing_play":
-                bench.play_mm = round(hidden.play_mm, 2) if self.discs[position].play_mm or not self.repaired else 0.0
+                renewed = "hub_unit" in self.repaired.get(position, [])
+                bench.play_mm = 0.0 if renewed else round(hidden.play_mm, 2)
                 bench.seen |= hidden.seen & {"joint_play"}
             case "inspect_pads_and_slides":
                 bench.pads, bench.seen = hidden.pads, bench.seen | hidden.seen & _BESIDE
@@ -150,7 +151,8 @@ class Visit:
         if remedy != "none":
             old = self.benches[position]
             seen = old.seen - {"cracked", "vent_showing", "deep_grooves", "rust_at_joint"}
-            self.benches[position] = _Bench(opened=True, pads=old.pads, seen=seen, play_mm=0.0)
+            play_mm = 0.0 if remedy == "hub_unit" else old.play_mm
+            self.benches[position] = _Bench(opened=True, pads=old.pads, seen=seen, play_mm=play_mm)
 
     def prove(self, position: str) -> None:
         """Sweep and mike what was worked on, as it is when it is clamped with its nuts torqued."""

@@ -7,6 +7,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from compass.choose.offers import REMEDIES
+from compass.words.places import between_studs
 from jobs.choose.actions import decide
 from jobs.choose.axle import decisions_of
 from jobs.models import Decision, Job
@@ -33,7 +34,8 @@ class Doing(DemoShop):
         page = self.client.get(reverse("jobs:do", args=[self.van.pk]), follow=True)
         settings = decisions_of(self.van)["F"].settings["FL"]
         says = [step["says"] for step in page.context["steps"]]
-        self.assertTrue(any("0.10 mm" in text and "thin side" in text for text in says) or settings["plate_mm"] != 0.1)
+        place = between_studs(settings["plate_deg"], self.van.corners.get(position="FL").limits.studs)
+        self.assertIn(f"Put one new plate of {settings['plate_mm']:.3f} mm on the hub, its thin side {place}.", says)
         self.assertFalse([text for text in says if "{" in text or "…" in text])
         by_part = {step["part"]: step for step in page.context["steps"]}
         self.assertLess(list(by_part).index("Clean"), list(by_part).index("Plate"))
