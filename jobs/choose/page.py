@@ -6,7 +6,7 @@ from django.utils.translation import gettext as _
 
 from compass.choose.axle import Lane, kind_of_metal
 from compass.choose.remedies.comeback import outlay
-from compass.choose.rules import REASONS, WANTS_MEASURING
+from compass.choose.rules import REASONS
 from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.words.codes import remedy_name
@@ -15,7 +15,7 @@ from jobs.cause.page import outcome_words
 from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of
 from jobs.choose.lanes import lane_rows
 from jobs.models import Corner, Decision, FittedPlate, Job
-from jobs.next_act import NextAct, act_for
+from jobs.next_act import NextAct, act_for, next_act
 from jobs.words import about, money_text, setting_words
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, ShopFigures, User
@@ -118,38 +118,13 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
 
 
 def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | None:
-    """Name the measurement that is worth more than acting now, or that would open a cheaper lane; None without one."""
-    if choice.first is not None:
-        corner = next(c for c in job.corners.all() if c.position == choice.first.position)
-        why = _("saves %(money)s on average") % {"money": money_text(choice.first.saves, currency)}
-        first = choice.first
+    """Name the check that is worth more than acting now, or what comes next where no lane is open; else None."""
+    first = choice.first
+    if first is not None:
+        corner = next(c for c in job.corners.all() if c.position == first.position)
+        why = _("saves %(money)s on average") % {"money": money_text(first.saves, currency)}
         return act_for(corner, first.check, why=why, index_deg=first.index_deg, minutes=first.minutes)
-    best = next((lane for lane in choice.lanes if lane.feasible), None)
-    shut = [
-        lane
-        for lane in choice.lanes
-        if lane.blocked
-        and {rule for _p, rule in lane.blocked} <= WANTS_MEASURING - {"measure_when_fitted"}
-        and (best is None or lane.price < best.cost)
-    ]
-    if not shut:
-        return None
-    lane = min(shut, key=lambda x: x.price)
-    position, rule = lane.blocked[0]
-    corner = next(c for c in job.corners.all() if c.position == position)
-    check = {"thickness_unknown": "measure_thickness", "thickness_missing": "measure_thickness"}.get(rule)
-    separating = choice.corner(position).corner.separating if choice.corner(position) is not None else None
-    if check is None and rule == "whose_unknown":
-        check = separating.check if separating is not None else None
-    elif check is None:
-        check = "sweep_rotor"
-    if check is None:
-        return None
-    why = _("would open “%(remedy)s”, %(price)s") % {
-        "remedy": _(remedy_name(lane.code, lane.lead)),
-        "price": money_text(lane.price, currency),
-    }
-    return act_for(corner, check, why=why)
+    return None if any(lane.feasible for lane in choice.lanes) else next_act(job)
 
 
 def _waits(choice: AxleChoice, currency: str) -> dict[str, Any] | None:

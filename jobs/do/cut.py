@@ -1,12 +1,25 @@
 """The cut plan of one corner. Reads only."""
 
+from collections.abc import Sequence
+
 from compass.choose.axle import Chosen
 from compass.do.cut_plan import CutPlan, carried_mm, plan_cut
 from compass.evidence.shop import Lathe as LatheRecord
 from compass.evidence.shop import Shop
 from jobs.adapters import done_passes
-from jobs.models import Cut
+from jobs.models import Corner, Cut
 from workshop.models import Lathe
+
+
+def chosen_lathe(lathes: Sequence[Lathe], corner: Corner, *, asked: str = "") -> Lathe | None:
+    """Return the lathe asked for by its number, else one a cut was begun on here, else the one that leaves least."""
+    wanted = next((lathe for lathe in lathes if str(lathe.pk) == asked), None)
+    begun = {cut.lathe_id for cut in corner.cuts.all()}
+    return (
+        wanted
+        or next((lathe for lathe in lathes if lathe.pk in begun), None)
+        or min(lathes, key=lambda x: (x.kind != "on_vehicle", x.runout_left_mm), default=None)
+    )
 
 
 def plan_for(side: Chosen, lathe: LatheRecord, shop: Shop, cut: Cut | None) -> CutPlan | None:

@@ -14,7 +14,7 @@ from compass.words.figures import odds_text, plain_figure, plain_text
 from drawing.cut_section import CutSection, draw_section
 from drawing.gauge import Gauge, draw_gauge
 from jobs.choose.axle import AxleChoice, axle_name
-from jobs.do.cut import carried_by, check_failed, plan_for, refused_by
+from jobs.do.cut import carried_by, check_failed, chosen_lathe, plan_for, refused_by
 from jobs.models import Corner, Cut, Job
 from jobs.words import about
 from workshop.adapters import lathe_of
@@ -38,7 +38,7 @@ def cut_context(
         "scratches": _scratches(None, None),
         "holed": bool({"slotted", "drilled"} & set(corner.limits.features)) if corner.limits is not None else False,
     }
-    lathe = _lathe(lathes, corner, chosen)
+    lathe = chosen_lathe(lathes, corner, asked=chosen)
     if choice is None or side is None or lathe is None:
         return context | {
             "lathes": [],
@@ -104,17 +104,6 @@ def _off(plan: CutPlan, unit: Unit) -> str:
         else _("%(mm)s %(unit)s more came off than was fed")
     )
     return words % {"mm": shown.figure, "unit": shown.unit}
-
-
-def _lathe(lathes: list[Lathe], corner: Corner, chosen: str) -> Lathe | None:
-    """Return the lathe asked for, else one a cut was begun on, else the one that leaves least."""
-    wanted = next((lathe for lathe in lathes if str(lathe.pk) == chosen), None)
-    begun = {cut.lathe_id for cut in corner.cuts.all()}
-    return (
-        wanted
-        or next((lathe for lathe in lathes if lathe.pk in begun), None)
-        or min(lathes, key=lambda x: (x.kind != "on_vehicle", x.runout_left_mm), default=None)
-    )
 
 
 def _arm(cut: Cut | None, unit: Unit) -> str:

@@ -46,7 +46,7 @@ def work_first(request: HttpRequest, pk: int) -> HttpResponse:
     decided = decided_corners(job)
     if decided:
         return redirect("jobs:work", pk, decided[0][0].position)
-    return render(request, "jobs/do/nothing.html", job_context(job, leg="do"))
+    return render(request, "jobs/do/work.html", job_context(job, leg="do"))
 
 
 @require_GET

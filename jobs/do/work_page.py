@@ -14,7 +14,7 @@ from compass.ground.units import Unit
 from compass.words.codes import remedy_name
 from compass.words.places import between_studs
 from jobs.choose.axle import AxleChoice, axle_name, decisions_of
-from jobs.do.cut import plan_for
+from jobs.do.cut import chosen_lathe, plan_for
 from jobs.models import Corner, Decision, Job
 from jobs.words import about
 from workshop.adapters import lathe_of
@@ -114,7 +114,8 @@ def _steps(
     limits = corner.limits
     foretold = decision.predicted.get(corner.position, {}).get("runout_after_mm")
     kind = next((_LATHES[work] for work in code.split("+") if work in _LATHES), None)
-    lathe = _lathe(user, kind) if kind is not None else None
+    lathes = Lathe.of(user).filter(retired=False, kind=kind) if kind is not None else ()
+    lathe = chosen_lathe(list(lathes), corner)
     plan = _plan(corner, side, lathe, choice)
     work = Work(
         remedy=code,
@@ -135,11 +136,6 @@ def _steps(
             torques_nm=torques,
         )
     return procedure(work, figures=figures, passes=plan.passes if plan is not None and not plan.refused else ())
-
-
-def _lathe(user: User, kind: str) -> Lathe | None:
-    rows = Lathe.of(user).filter(retired=False, kind=kind)
-    return min(rows, key=lambda row: row.runout_left_mm, default=None)
 
 
 def _plan(corner: Corner, side: Chosen | None, lathe: Lathe | None, choice: AxleChoice | None) -> CutPlan | None:
