@@ -10,7 +10,7 @@ worth what it saves (``compass.cause.stakes``). Knows nothing of sentences or fi
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, lru_cache
 from typing import Final, NamedTuple
 
@@ -35,6 +35,8 @@ _LEAST: Final = 1e-9
 # Odds that a vehicle with one fault has another: prior odds of a fault beside those of none. Our estimate.
 _ANOTHER: Final = 0.25
 _CERTAIN_ODDS: Final = 1e9
+_WORTH_TELLING: Final = 1e-3  # money: a check that saves less is none
+_TOLD: Final = 6  # of the checks, best first, whose outcomes are worked out
 # Two that may stand together at one corner, and how often beside two that have nothing to do with each other.
 _PAIRS: Final = tuple(
     (joint, other)
@@ -380,28 +382,31 @@ def _checks(
     each = _chances(after, grid)
     lost = _lost(each, grid, money, np.where(shown.uneven < 0, uneven[:, None], shown.uneven))
     saves = np.maximum(now - np.add.reduceat(chances * lost, shown.starts), 0.0).tolist()
-    there = _there(after, grid)
-    best = there.argmax(axis=0)
-    outcomes = [
-        CheckOutcome(name, chance, _BY_ORDER[k], p)
-        for name, chance, k, p in zip(
-            shown.names, chances.tolist(), best.tolist(), there[best, np.arange(best.size)].tolist(), strict=True
-        )
-    ]
     labour = shop.minute_of_checking
     checks = [
-        NextCheck(
-            check,
-            position,
-            minutes[k],
-            saves[k],
-            saves[k] - minutes[k] * labour,
-            tuple(outcomes[shown.starts[k] : ends[k]]),
+        (
+            NextCheck(check, position, minutes[k], saves[k], saves[k] - minutes[k] * labour),
+            slice(shown.starts[k], ends[k]),
         )
         for k, (check, position, _) in enumerate(ways)
-        if saves[k] > 1e-3
+        if saves[k] > _WORTH_TELLING
     ]
-    return tuple(sorted(checks, key=best_first))
+    checks.sort(key=lambda pair: best_first(pair[0]))
+    told = [
+        replace(check, outcomes=_outcomes(shown.names[own], chances[own], after[:, own], grid))
+        for check, own in checks[:_TOLD]
+    ]
+    return (*told, *(check for check, _ in checks[_TOLD:]))
+
+
+def _outcomes(names: Sequence[str], chances: FloatArray, odds: FloatArray, grid: _Grid) -> tuple[CheckOutcome, ...]:
+    """Return what each outcome of a check would leave ahead: ``chances`` (c,) of it, ``odds`` (n, c) after it."""
+    there = _there(odds, grid)
+    best = there.argmax(axis=0)
+    return tuple(
+        CheckOutcome(name, float(chance), _BY_ORDER[k], float(there[k, column]))
+        for column, (name, chance, k) in enumerate(zip(names, chances, best.tolist(), strict=True))
+    )
 
 
 def best_first(check: NextCheck) -> tuple[bool, float]:

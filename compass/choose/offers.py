@@ -56,6 +56,12 @@ PREDICTIONS: Final[dict[str, _Predicts]] = {
 
 
 @lru_cache(maxsize=48)
+def refused_at_once(question: Question) -> tuple[str, ...]:
+    """Return the rules that forbid a remedy whatever it would leave; asked for by choice and worth alike."""
+    return forbidden_by(question, foretold=False)
+
+
+@lru_cache(maxsize=48)
 def foretold(code: str, draws: CornerDraws, shop: Shop) -> Outcome | None:
     """Return what a remedy would leave of these draws; what a check is worth and the choice itself both ask for it."""
     return PREDICTIONS[code](draws, shop)
@@ -79,7 +85,7 @@ def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple
 
 def _remedy(question: Question, shop: Shop) -> Remedy:
     code, draws = question.remedy, question.draws
-    refused = forbidden_by(question, foretold=False)
+    refused = refused_at_once(question)
     outcome = foretold(code, draws, shop) if not refused or code == "none" else None
     if refused and outcome is None:
         return _untold(code, shop, refused)

@@ -23,7 +23,7 @@ METAL_ODDS: Final = 0.95  # rule 2
 _CUTS: Final = ("bench_cut", "on_vehicle_cut")
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True)
 class Question:
     """One remedy at one corner, with all that a rule may ask. ``outcome`` is None where it could not be predicted."""
 

@@ -24,7 +24,7 @@ from compass.cause.checks import (
 from compass.cause.differential import Differential, NextCheck, best_first
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import kind_of_metal
-from compass.choose.offers import REMEDIES, foretold
+from compass.choose.offers import REMEDIES, foretold, refused_at_once
 from compass.choose.remedies.comeback import distance_km
 from compass.choose.remedies.corner_draws import CornerDraws, draw_corner
 from compass.choose.rules import WANTS_MEASURING, Question, forbidden_by
@@ -162,18 +162,12 @@ def _ways(corner: CornerVerdict, faulty: float, shop: Shop) -> list[tuple[str, "
     # An uneven disc that will be cut true to its own hub is cut whosever the runout is.
     matched = thickness.state_variation is State.OVER and shop.lathe("on_vehicle") is not None
     if runout.state in (State.OVER, State.TOO_CLOSE) and clean and not measured.whose.told_apart and not matched:
+        # One way is offered, the quickest that decides: the others would say the same in more minutes.
         ways += [
             (way.check, _Reading("whose", max(way.expanded_mm / 4, 0.0005)), way)
-            for way in _each_once(separating_checks(measured))
+            for way in separating_checks(measured)[:1]
         ]
     return ways
-
-
-def _each_once(ways: Sequence[Separating]) -> list[Separating]:
-    seen: dict[str, Separating] = {}
-    for way in ways:
-        seen.setdefault(way.check, way)
-    return list(seen.values())
 
 
 def _doubt(state: State) -> float:
@@ -221,7 +215,7 @@ class _Costs:
         rows, now = [], []
         for code in REMEDIES:
             question = Question(code, corner.measured, self.draws, shop, None, kind)
-            refused = set(forbidden_by(question, foretold=False))
+            refused = set(refused_at_once(question))
             if refused - WANTS_MEASURING - {"over_limit", "plate_not_parallel"}:
                 continue
             outcome = foretold(code, self.draws, shop)
