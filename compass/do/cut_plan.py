@@ -105,9 +105,18 @@ class CutPlan:
 
 
 def plan_cut(
-    measured: Measured, lathe: Lathe, shop: Shop, *, done: Sequence[DonePass] = (), own: bool | None = None
+    measured: Measured,
+    lathe: Lathe,
+    shop: Shop,
+    *,
+    done: Sequence[DonePass] = (),
+    own: bool | None = None,
+    one_more: bool = False,
 ) -> CutPlan | None:
-    """Plan the passes still to be made, or None where the thickness is not known round the disc."""
+    """Plan the passes still to be made, or None where the thickness is not known round the disc.
+
+    ``one_more``: a dark patch is left after what was planned, so one pass of the least depth is added.
+    """
     draws = draw_corner(measured)
     mounted = blank_of(draws, lathe, own=lathe.kind == "bench" if own is None else own)
     if mounted is None or not draws.variation_known:
@@ -134,6 +143,8 @@ def plan_cut(
     sure = max(_quantile(first.out_mm, weight, 0.1) - fed_out, _quantile(first.in_mm, weight, 0.1) - fed_in)
     deepest = max(lathe.min_depth_mm, sure) if off_mm else math.inf
     feeds = _feeds((to_go[0], to_go[1]), lathe, spec.rotor, begun=bool(done), deepest_mm=deepest)
+    if one_more and done and not feeds:
+        feeds = [_whole_lines((lathe.min_depth_mm, lathe.min_depth_mm), lathe)]
     totals = (fed_out + sum(f[0] for f in feeds), fed_in + sum(f[1] for f in feeds))
     least = rotor.least_after_mm(*totals)
     odds = float(weight @ (least > machine_to))

@@ -21,7 +21,8 @@ class Kind(StrEnum):
 class Work:
     """What decides which steps belong: the remedy, the vehicle and its axle, the rotor, the workshop's policy.
 
-    ``driven``: whether the axle is; None where nobody has said, and then its steps are there too.
+    ``driven``: whether the axle is; None where nobody has said, and then its steps are there too. ``first``: whether
+    this is the side of its axle that is begun with.
     """
 
     remedy: str
@@ -29,6 +30,7 @@ class Work:
     axle: str = "F"
     driven: bool | None = None
     single: bool = False
+    first: bool = True
     features: frozenset[str] = frozenset()
     locating_screw: bool = False
     leaves_lathe: bool = False  # the workshop's policy lets work go on beside a running lathe
@@ -46,6 +48,7 @@ CONDITIONS: Final[Mapping[str, Callable[[Work], bool]]] = {
     "engine": lambda work: work.vehicle != "trailer",
     "trailer": lambda work: work.vehicle == "trailer",
     "two sides": lambda work: not work.single,
+    "first side": lambda work: work.first,
     "one disc": lambda work: work.single,
     "drum in the hat": lambda work: "drum_in_hat" in work.features,
     "floating disc": lambda work: "floating" in work.features,
@@ -57,12 +60,23 @@ CONDITIONS: Final[Mapping[str, Callable[[Work], bool]]] = {
 
 
 @dataclass(frozen=True, slots=True)
+class Finding:
+    """One of the things a look may show: code, words, and the step that is gone back to; empty where work goes on."""
+
+    code: str
+    says: str
+    back: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Step:
     """One step: what to do in one imperative sentence, and why.
 
     Names in braces are figures of this corner's plan, never typed here. ``needs`` are tools and consumables, ``torque``
     a torque by its name. ``when`` are conditions that must all hold. ``expects`` names the range a reading should fall
-    into, ``otherwise`` says what else it may mean. ``each_pass``: it is repeated for every pass of the cut plan.
+    into, ``otherwise`` says what else it may mean, ``back`` is the step gone back to then. ``findings`` are what a look
+    may show. ``broken`` is gone back to where this step is broken off. ``each_pass``: it is repeated for every pass of
+    the cut plan. ``drawn`` names its picture.
     """
 
     code: str
@@ -75,8 +89,12 @@ class Step:
     cautions: tuple[str, ...] = ()
     expects: str = ""
     otherwise: str = ""
+    back: str = ""
+    findings: tuple[Finding, ...] = ()
+    broken: str = ""
     each_pass: bool = False
     figures: tuple[str, ...] = ()
+    drawn: str = ""
 
     def belongs(self, work: Work) -> bool:
         """Whether every condition of the step holds for this work."""

@@ -10,14 +10,14 @@ from compass.choose.offers import REMEDIES
 from compass.do.cut_plan import plan_cut
 from compass.do.procedures import PARTS, PROCEDURES
 from compass.do.steps import CAUTIONS, CONDITIONS, Kind, Work
-from compass.do.work import PlacedStep, figures_of_corner, procedure
+from compass.do.work import CornerWork, PlacedStep, figures_of_corner, procedure
 from compass.tests.corners import SHOP, measured
 from compass.tests.test_sweep import SPEC
 from docs.tools.write_procedures import page
 
 ROOT = Path(__file__).parents[2]
-FULL = {"runout_after_mm": (0.01, 0.02, 0.03), "lathe": SHOP.lathes[0]}
-TORQUES = ("wheel", "caliper", "bracket", "hose_fitting", "axle", "disc_bolts", "hub_nut")
+FULL = {"runout_before_mm": (0.1, 0.01), "runout_after_mm": (0.01, 0.02, 0.03), "lathe": SHOP.lathes[0]}
+TORQUES = ("wheel", "caliper", "bracket", "hose_fitting", "pad_pin", "axle", "disc_bolts", "hub_nut")
 
 
 def every_work() -> list[Work]:
@@ -25,7 +25,7 @@ def every_work() -> list[Work]:
     kinds = (("car", False), ("van", False), ("trailer", False), ("motorcycle", True), ("motorcycle", False))
     features = (frozenset[str](), frozenset({"drum_in_hat"}), frozenset({"floating"}), frozenset({"slotted"}))
     rest = product(REMEDIES, kinds, ("F", "R"), (None, True, False), features, (False, True), (False, True))
-    return [Work(r, k, a, d, s, f, screw, leaves) for r, (k, s), a, d, f, screw, leaves in rest]
+    return [Work(r, k, a, d, s, True, f, screw, leaves) for r, (k, s), a, d, f, screw, leaves in rest]
 
 
 def codes(steps: tuple[PlacedStep, ...]) -> list[str]:
@@ -38,7 +38,7 @@ class Procedures(TestCase):
     def test_every_way_is_complete_ordered_and_cautioned(self) -> None:
         figures = figures_of_corner(SPEC, settings={"index_deg": 144.0, "plate_mm": 0.05, "plate_deg": 30.0}, **FULL)
         for work in every_work():
-            steps = procedure(work, figures=figures)
+            steps = procedure(CornerWork("FL", work, figures))
             if work.remedy == "none":
                 self.assertEqual(steps, ())
                 continue
@@ -51,6 +51,8 @@ class Procedures(TestCase):
             tested = "trailer_test" if work.vehicle == "trailer" else "road_test"
             self.assertEqual(order[-1], tested, work)
             self.assertTrue({"support", "hose", "torque", "pump", "road", "maker"} <= cautions, work)
+            rotor_back = "clamp" if work.vehicle != "motorcycle" else "clamp_motorcycle"
+            self.assertLess(len(order) - order[::-1].index(rotor_back), order.index("wash"), work)
             if "cut" in work.remedy:
                 self.assertTrue({"eyes", "turning"} <= cautions, work)
             if "on_vehicle_cut" in work.remedy:
@@ -73,15 +75,18 @@ class Procedures(TestCase):
         figures = figures_of_corner(
             corner.measured.corner.spec, settings={}, lathe=lathe, torques_nm=dict.fromkeys(TORQUES, 90.0)
         )
-        steps = procedure(Work("on_vehicle_cut"), figures=figures, passes=plan.passes)
+        steps = procedure(CornerWork("FL", Work("on_vehicle_cut"), figures, plan.passes))
         passes = [placed for placed in steps if placed.step.code == "pass"]
         self.assertEqual([placed.pass_number for placed in passes], [made.number for made in plan.passes])
         for placed, made in zip(passes, plan.passes, strict=True):
-            self.assertEqual((placed.figures["out_lines"], placed.figures["in_lines"]), (made.out_lines, made.in_lines))
+            self.assertEqual(placed.figures["outboard"], (made.out_mm, made.out_lines))
+            self.assertEqual(placed.figures["inboard"], (made.in_mm, made.in_lines))
             self.assertEqual(placed.figures["feed"], "finish" if made.finish else "rough")
         reads = [placed for placed in steps if placed.step.code == "read_pass"]
         self.assertEqual([placed.figures["stop"] for placed in reads], [made.stop_mm for made in plan.passes])
-        self.assertEqual({ask for placed in steps for ask in placed.asks}, {"runout_after"})  # no torque is asked for
+        self.assertEqual(
+            {ask for placed in steps for ask in placed.asks}, {"runout_before", "runout_after"}
+        )  # no torque
 
     def test_the_tables_hold_together(self) -> None:
         steps = [step for part in PARTS.values() for step in part]
@@ -94,6 +99,9 @@ class Procedures(TestCase):
             self.assertFalse(re.search(r"\d+(\.\d+)?\s*(mm|N·m)", step.says), step.code)  # figures are never typed here
             self.assertTrue(step.says.endswith(".") and step.why.endswith("."), step.code)
             self.assertTrue(step.kind is not Kind.MEASURE or step.expects, step.code)
+            self.assertTrue(not step.otherwise or step.expects or step.findings, step.code)
+            ways = {*(finding.back for finding in step.findings), step.back, step.broken} - {""}
+            self.assertLessEqual(ways, {other.code for other in steps}, step.code)
         self.assertTrue({c for step in steps for c in step.cautions} == set(CAUTIONS))
         self.assertTrue({c for step in steps for c in step.when} == set(CONDITIONS))
 

@@ -1,0 +1,76 @@
+"""The ladder of a work under way: which step comes next, what is opened again, what carries over to another choice."""
+
+from collections.abc import Collection, Iterator, Sequence
+from typing import Final
+
+from compass.do.work import Part, PlacedStep
+
+Rung = tuple[str, str]  # position and key of a step
+_SHUTS: Final = "closing"
+
+
+def rung(placed: PlacedStep) -> Rung:
+    """Return what names a step in the whole work."""
+    return placed.position, placed.key
+
+
+def steps_of(parts: Sequence[Part], order: Sequence[str] = ()) -> Iterator[PlacedStep]:
+    """Yield all steps, the parts named in ``order`` by their keys first, then what it does not name, in plain order."""
+    place = {key: k for k, key in enumerate(order)}
+    for part in sorted(parts, key=lambda part: place.get(part.key, len(place))):
+        yield from part.steps
+
+
+def next_step(parts: Sequence[Part], done: Collection[Rung], order: Sequence[str] = ()) -> PlacedStep | None:
+    """Return the first step that is not done; None where all are."""
+    return next((placed for placed in steps_of(parts, order) if rung(placed) not in done), None)
+
+
+def skipped(parts: Sequence[Part], done: Collection[Rung], at: PlacedStep) -> tuple[PlacedStep, ...]:
+    """Return the steps before ``at`` at its own place (and those once for the vehicle) that are not done yet."""
+    before = []
+    for placed in steps_of(parts):
+        if rung(placed) == rung(at):
+            break
+        if placed.position in ("", at.position) and rung(placed) not in done:
+            before.append(placed)
+    if at.part == "leaving":  # the vehicle is left when every corner is shut
+        before = [step for step in steps_of(parts) if step.number < at.number and rung(step) not in done]
+    return tuple(before)
+
+
+def opened_again(parts: Sequence[Part], at: PlacedStep, back: str) -> tuple[Rung, ...]:
+    """Return what has to be done again where ``at`` leads back to the step ``back``: from there to ``at``.
+
+    Passes that were made and read stay made: metal does not come back.
+    """
+    here = [placed for placed in steps_of(parts) if placed.position == at.position and placed.number <= at.number]
+    first = next((k for k in range(len(here) - 1, -1, -1) if here[k].step.code == back), None)
+    if first is None:
+        return ()
+    return tuple(rung(placed) for placed in here[first:] if not _made(placed, at))
+
+
+def _made(placed: PlacedStep, at: PlacedStep) -> bool:
+    if placed.pass_number is None:
+        return False
+    return at.pass_number is None or placed.pass_number < at.pass_number
+
+
+def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...]:
+    """Return the done steps that do not carry over to ``parts``, the work by another choice.
+
+    At each place they carry as far as the new work goes through them without a gap. Where a corner is shut already
+    nothing of it does: it has to be opened again. What the new work has not at all falls away too.
+    """
+    places = dict.fromkeys(part.position for part in parts)
+    shut = {position for position, key in done if key.startswith(f"{_SHUTS}:")}
+    kept: set[Rung] = set()
+    for place in places:
+        if place in shut or (place == "" and shut):
+            continue
+        for placed in (step for part in parts if part.position == place for step in part.steps):
+            if rung(placed) not in done:
+                break
+            kept.add(rung(placed))
+    return tuple(one for one in done if one not in kept)

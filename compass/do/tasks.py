@@ -1,0 +1,124 @@
+"""The work on a vehicle as tasks: minutes, people, lathe, and what must come before what."""
+
+import math
+from collections.abc import Collection, Mapping, Sequence
+from typing import Final
+
+from compass.do.ladder import Rung, rung
+from compass.do.order import Task
+from compass.do.procedures import ONCE
+from compass.do.work import CornerWork, Part
+from compass.ground.positions import axle_of
+
+# Minutes of a part at one corner; our estimates. A corner's own minutes, where a workshop says them, stretch its parts.
+MINUTES: Final[Mapping[str, float]] = {
+    "lift": 6,
+    "opening": 8,
+    "cleaning": 8,
+    "hub": 60,
+    "bench": 10,
+    "bench cut": 4,
+    "new rotors": 6,
+    "index": 2,
+    "plate": 3,
+    "clamp": 4,
+    "sweep first": 4,
+    "new index": 8,
+    "fitted plate": 6,
+    "adapter": 12,
+    "cut": 3,
+    "machine off": 4,
+    "sweep": 4,
+    "fitted sweep": 4,
+    "pads": 6,
+    "shoes": 4,
+    "closing": 8,
+    "leaving": 15,
+}
+PASS_MINUTES: Final = 7.0  # one pass over the disc, and the reading after it; our estimate
+LATHES: Final[Mapping[str, str]] = {
+    "bench": "bench",
+    "bench cut": "bench",
+    "adapter": "on_vehicle",
+    "cut": "on_vehicle",
+    "machine off": "on_vehicle",
+}
+_PASSES: Final = ("bench cut", "cut")
+_OPENS: Final = "opening"
+
+
+def tasks_of(
+    vehicle: str,
+    parts: Sequence[Part],
+    corners: Sequence[CornerWork],
+    *,
+    done: Collection[Rung] = (),
+    lathes: Mapping[str, str] | None = None,
+) -> list[Task]:
+    """Return what is left of the work as tasks, in plain order; a part begun takes the rest of its minutes.
+
+    ``lathes`` names the lathe of each kind (one each, where it is not said). On a driven axle the other side is opened
+    before the machine is put on; hub work at any corner comes before every matched cut; all is shut before it is left.
+    """
+    work = {corner.position: corner for corner in corners}
+    stretch = {position: _stretch(corner, parts) for position, corner in work.items()}
+    left: dict[str, Task] = {}
+    before: dict[str, str] = {}  # the last task at each place
+    for part in parts:
+        to_do = [placed for placed in part.steps if rung(placed) not in done]
+        if not to_do:
+            continue
+        minutes = _minutes(part, work) * stretch.get(part.position, 1.0) * len(to_do) / len(part.steps)
+        after = [key for key in (before.get(part.position) or before.get(""),) if key is not None]
+        if part.name == ONCE[1]:
+            after = list(before.values())
+        left[part.key] = Task(
+            key=f"{vehicle}|{part.key}",
+            vehicle=vehicle,
+            place=part.position,
+            minutes=max(1, math.ceil(minutes - 1e-9)),
+            people=_people(part, work),
+            lathe=(lathes or LATHES_BY_KIND).get(LATHES.get(part.name, ""), ""),
+            after=tuple(f"{vehicle}|{key}" for key in after if key in left),
+        )
+        before[part.position] = part.key
+    return [_held_back(key, task, left, work, vehicle) for key, task in left.items()]
+
+
+LATHES_BY_KIND: Final[Mapping[str, str]] = {"bench": "bench", "on_vehicle": "on_vehicle"}
+
+
+def _held_back(key: str, task: Task, left: Mapping[str, Task], work: Mapping[str, CornerWork], vehicle: str) -> Task:
+    """Add what must come before a matched cut: the axle's other side opened where it is driven, every hub's work."""
+    position, name, _turn = key.split(":")
+    if name != "adapter":
+        return task
+    waits = [other for other in left if other.split(":")[1] == "hub"]
+    if work[position].work.driven is not False:
+        mates = [p for p in work if p != position and axle_of(p) == axle_of(position)]
+        waits += [other for other in left if other.split(":")[0] in mates and other.split(":")[1] == _OPENS]
+    extra = tuple(f"{vehicle}|{other}" for other in waits if f"{vehicle}|{other}" not in task.after)
+    return Task(task.key, task.vehicle, task.place, task.minutes, task.people, task.lathe, task.after + extra)
+
+
+def _minutes(part: Part, work: Mapping[str, CornerWork]) -> float:
+    minutes = MINUTES[part.name]
+    if part.name in _PASSES:
+        minutes += PASS_MINUTES * max(1, len(work[part.position].passes))
+    return minutes
+
+
+def _stretch(corner: CornerWork, parts: Sequence[Part]) -> float:
+    """Return by how much the workshop's own minutes for this corner stretch ours."""
+    ours = sum(_minutes(part, {corner.position: corner}) for part in parts if part.position == corner.position)
+    return corner.minutes / ours if corner.minutes and ours else 1.0
+
+
+def _people(part: Part, work: Mapping[str, CornerWork]) -> int:
+    """Return how many hands a part takes: a motorcycle is held upright by two, a lathe may run by itself."""
+    any_work = next(iter(work.values())).work
+    if part.name == ONCE[0] and any_work.vehicle == "motorcycle":
+        return 2
+    if part.name in _PASSES and work[part.position].work.leaves_lathe:
+        return 0
+    return 1
