@@ -133,6 +133,7 @@ def _figures(row: dict[str, Any]) -> dict[str, Any]:
         "max_drum_diameter_mm": row.get("drum"),
         "min_lining_mm": row.get("lining"),
         "wheel_torque_nm": row.get("torque"),
+        **{f"{name}_torque_nm": newton_metres for name, newton_metres in row.get("torques", {}).items()},
         "source": AxleLimits.Source.MAKER,
     }
 

@@ -72,11 +72,13 @@ FIGURES: Final[dict[str, Any]] = {
 # per make: axle → figures of its limits (mm)
 LIMITS: Final[dict[str, dict[str, dict[str, Any]]]] = {
     "Ternholm": {
-        "F": {"studs": 6, "rotor": "vented", "new": 30.0, "discard": 27.0, "machine": 27.6, "radius": 142, "runout": 0.06, "torque": 190, "hub": (0.03, 68), "play": 0.06, "pad": 3.0},
+        "F": {"studs": 6, "rotor": "vented", "new": 30.0, "discard": 27.0, "machine": 27.6, "radius": 142, "runout": 0.06, "torque": 190, "hub": (0.03, 68), "play": 0.06, "pad": 3.0,
+              "torques": {"caliper": 36, "bracket": 168, "hose_fitting": 19, "hub_nut": 320}},
         "R": {"studs": 6, "rotor": "solid", "new": 16.0, "discard": 14.0, "machine": 14.5, "radius": 138, "runout": 0.07, "torque": 190, "play": 0.06, "pad": 3.0},
     },
     "Varda": {
-        "F": {"studs": 5, "rotor": "vented", "new": 28.0, "discard": 25.4, "machine": 25.8, "radius": 138, "runout": 0.05, "torque": 140, "hub": (0.03, 64), "play": 0.05, "pad": 3.0},
+        "F": {"studs": 5, "rotor": "vented", "new": 28.0, "discard": 25.4, "machine": 25.8, "radius": 138, "runout": 0.05, "torque": 140, "hub": (0.03, 64), "play": 0.05, "pad": 3.0,
+              "torques": {"bracket": 112, "hose_fitting": 17}},
         "R": {"studs": 5, "rotor": "solid", "new": 14.0, "discard": 12.4, "machine": None, "radius": 132, "runout": 0.06, "torque": 140, "hub": (0.04, 62), "play": 0.05, "pad": 2.5,
               "features": ["drum_in_hat"], "drum": 191.0, "lining": 1.0},
     },
@@ -98,6 +100,7 @@ LIMITS: Final[dict[str, dict[str, dict[str, Any]]]] = {
     },
     "Myrra": {
         "F": {"studs": 6, "rotor": "solid", "new": 5.0, "discard": 4.5, "machine": None, "radius": 126, "runout": 0.15,
+              "torques": {"caliper": 25, "pad_pin": 16, "axle": 68, "disc_bolt": 26},
               "features": ["drilled", "floating"]},
         "R": {"studs": 5, "rotor": "solid", "new": 5.0, "discard": 4.5, "machine": None, "radius": 108, "runout": 0.15,
               "features": ["drilled"]},

@@ -1,5 +1,6 @@
 """A vehicle in plan, front at the top: the outline its wheels and its cabin stand on."""
 
+from collections.abc import Collection, Sequence
 from typing import Final
 
 from drawing.svg import Element, element, path, picture
@@ -12,8 +13,35 @@ _LINE: Final = "vehicle-line"
 
 def draw_vehicle(kind: str, *, title: str) -> str:
     """Return the SVG of a kind of vehicle; one that is not known is drawn as a car."""
+    return picture(WIDTH, HEIGHT, _drawn(kind), title=title, class_="vehicle")
+
+
+def draw_wheels(kind: str, positions: Sequence[str], *, at: Collection[str], title: str) -> str:
+    """Return the SVG of a vehicle with its wheels; those it is ``at`` stand out."""
+    margin = 24.0
+    drawn = [element("g", *_drawn(kind), transform=f"translate({margin} 0)")]
+    for position in positions:
+        x, y = _wheel(kind, position)
+        here = " here" if position in at else ""
+        drawn.append(
+            element("rect", x=margin + x - 13, y=y - 34, width=26, height=68, rx=5, class_=f"vehicle-wheel{here}")
+        )
+    return picture(WIDTH + 2 * margin, HEIGHT, drawn, title=title, class_="vehicle")
+
+
+def _drawn(kind: str) -> list[Element]:
     draw = {"van": _van, "light_truck": _truck, "trailer": _trailer, "motorcycle": _motorcycle}.get(kind, _car)
-    return picture(WIDTH, HEIGHT, draw(), title=title, class_="vehicle")
+    return draw()
+
+
+def _wheel(kind: str, position: str) -> tuple[float, float]:
+    """Return the middle of a wheel on the drawing."""
+    axle, side = (position[:-1], position[-1]) if position[-1] in "LR" and len(position) > 1 else (position, "")
+    rows = {"A1": 290.0, "A2": 362.0, "A3": 424.0} if kind == "trailer" else {"F": 84.0, "R": 372.0}
+    y = rows.get(axle, 372.0)
+    if kind == "motorcycle":
+        return 100.0, 60.0 if axle == "F" else 394.0
+    return {"L": 16.0, "R": 184.0}.get(side, 100.0), y
 
 
 def _outline(d: str) -> Element:

@@ -146,8 +146,9 @@ def _to_choose(job: Job, troubled: tuple[str, ...]) -> NextAct | None:
     if job.decided and troubled:
         return NextAct(
             _("Do it, then measure again"),
-            _("decided; the proof is still to come"),
+            _("decided; step by step"),
             None,
-            address("jobs:choose-worst", job.pk),
+            address("jobs:do", job.pk),
+            deed=Deed.READ_JOBS.value,
         )
     return None

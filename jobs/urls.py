@@ -5,6 +5,7 @@ from django.urls import path
 from jobs.cause import views as cause
 from jobs.choose import views as choose
 from jobs.complaint import views as complaint
+from jobs.do import run_views as run
 from jobs.do import views as do
 from jobs.floor import views as floor
 from jobs.measure import sending, set_up
@@ -44,10 +45,15 @@ urlpatterns = [
     path("jobs/<int:pk>/<str:position>/turn/", choose.turn_rotor, name="turn-rotor"),
     path("jobs/<int:pk>/<str:position>/plate/", do.fit, name="fit-plate"),
     path("jobs/<int:pk>/plates/<int:plate>/out/", do.out, name="take-out"),
-    path("jobs/<int:pk>/do/", do.work_first, name="do"),
+    path("jobs/<int:pk>/do/", run.run, name="do"),
+    path("jobs/<int:pk>/do/step/", run.step, name="do-step"),
+    path("jobs/<int:pk>/do/back/", run.back, name="do-back"),
+    path("jobs/<int:pk>/do/broken/", run.broken, name="do-broken"),
+    path("jobs/<int:pk>/do/onward/", run.onward, name="do-onward"),
+    path("jobs/<int:pk>/do/people/", run.people, name="do-people"),
+    path("jobs/<int:pk>/do/pulse/", run.pulse, name="do-pulse"),
     path("jobs/<int:pk>/<str:position>/do/", do.work, name="work"),
     path("jobs/<int:pk>/<str:position>/cut/", do.cut, name="cut"),
-    path("jobs/<int:pk>/<str:position>/cut/step/", do.cut_step, name="cut-step"),
     path("jobs/<int:pk>/close/", prove.close, name="close"),
     path("jobs/<int:pk>/reopen/", prove.reopen, name="reopen"),
     path("jobs/<int:pk>/changes/", record.changes, name="changes"),

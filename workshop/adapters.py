@@ -8,6 +8,7 @@ from workshop.models import (
     LIMIT_FIGURES,
     MINUTE_FIELDS,
     PRICE_FIELDS,
+    TORQUES,
     Instrument,
     Lathe,
     LimitFigures,
@@ -16,8 +17,8 @@ from workshop.models import (
     User,
 )
 
-# Figures of the library that the core judges by; torque and source are the workshop's own business.
-_SPEC_FIGURES = tuple(name for name in LIMIT_FIGURES if name not in ("features", "wheel_torque_nm", "source"))
+# Figures of the library that the core judges by; torques and source are the workshop's own business.
+_SPEC_FIGURES = tuple(name for name in LIMIT_FIGURES if name not in ("features", *TORQUES.values(), "source"))
 
 
 def spec_of(limits: LimitFigures) -> Spec:

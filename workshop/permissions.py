@@ -19,7 +19,9 @@ class Deed(StrEnum):
     SET_LIMITS = "set_limits"
     KEEP_STORE = "keep_store"  # lathes, plates in stock
     SET_PRICES = "set_prices"  # prices, minutes, the workshop's policy
-    CHOOSE = "choose"  # decide on a remedy, fit a plate, record a cut
+    CHOOSE = "choose"  # decide on a remedy, fit a plate
+    DO = "do"  # carry out steps of the decided work, record a cut
+    SIGN_HOLD = "sign_hold"  # be the second person at a hold point, or pass it by a reason
     CLOSE_JOB = "close_job"
     MANAGE_PEOPLE = "manage_people"
 
@@ -36,6 +38,8 @@ ROLES: Final[dict[Deed, frozenset[str]]] = {
     Deed.KEEP_STORE: _TRAINED,
     Deed.SET_PRICES: frozenset({User.Role.LEAD}),
     Deed.CHOOSE: _TRAINED,
+    Deed.DO: _TRAINED,
+    Deed.SIGN_HOLD: _TRAINED,
     Deed.CLOSE_JOB: _TRAINED,
     Deed.MANAGE_PEOPLE: frozenset({User.Role.LEAD}),
 }
@@ -44,6 +48,11 @@ ROLES: Final[dict[Deed, frozenset[str]]] = {
 def may(user: User, deed: Deed) -> bool:
     """Whether ``user`` may do ``deed``."""
     return user.is_authenticated and user.is_active and user.role in ROLES[deed]
+
+
+def may_work(user: User, *, trainees: bool) -> bool:
+    """Whether ``user`` may carry out steps; ``trainees``: whether the lead lets them (holds are passed by two)."""
+    return may(user, Deed.DO) or (trainees and may(user, Deed.MEASURE))
 
 
 def require(user: User, deed: Deed) -> None:

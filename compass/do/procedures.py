@@ -15,7 +15,7 @@ from compass.words.translation import _N
 LIFT: Final = (
     Step("chock", _N("Chock the wheels that stay on the ground, in neutral."), _N("A wheel that is turned by hand must not move the vehicle."),
          Kind.CONFIRM, ("chocks",), cautions=("support", "maker")),
-    Step("lift", _N("Lift at the maker's points and set stands under."), _N("Nobody reaches in before it stands by itself."),
+    Step("lift", _N("Lift at the maker’s points and set stands under."), _N("Nobody reaches in before it stands by itself."),
          Kind.HOLD, ("jack or lift", "stands"), cautions=("support",), when=("wheels with nuts",)),
     Step("lift_motorcycle", _N("Set the motorcycle on its stand with the wheel free, and strap it upright."), _N("It must not come down while the wheel is out."),
          Kind.HOLD, ("paddock stand", "straps"), cautions=("support",), when=("motorcycle",)),
@@ -31,10 +31,10 @@ OPENING: Final = (
          needs=("hook", "wrench"), cautions=("hot", "dust", "hose")),
     Step("motorcycle_wheel", _N("Draw the axle and take the wheel out, spacers in their order."), _N("The disc is measured and worked on in its wheel."),
          when=("motorcycle",), cautions=("weight",)),
-    Step("disc_off", _N("Mark disc and hub, then loosen the disc's bolts crosswise; warm them first where thread lock holds."), _N("A bolt that is forced takes its thread along."),
+    Step("disc_off", _N("Mark disc and hub, then loosen the disc’s bolts crosswise; warm them first where thread lock holds."), _N("A bolt that is forced takes its thread along."),
          needs=("marker", "wrench"), when=("motorcycle",), cautions=("hot",)),
     Step("floats", _N("Turn every button of the floating disc by hand: each must move a little."), _N("One that is stuck tilts the disc like a flake of rust."), Kind.CONFIRM, when=("floating disc",)),
-    Step("shoes_back", _N("Back the shoes off through the adjuster's hole."), _N("A rotor that is cocked over its shoes bends them."),
+    Step("shoes_back", _N("Back the shoes off through the adjuster’s hole."), _N("A rotor that is cocked over its shoes bends them."),
          needs=("adjuster spoon",), when=("drum in the hat",)),
     Step("screws", _N("Take the locating screws out, with an impact driver where they are stuck."), _N("They only hold the rotor in place while the wheel is off."),
          needs=("impact driver",), when=("locating screw",)),
@@ -55,7 +55,7 @@ CLEANING: Final = (
 CLAMP: Final = (
     Step("clamp", _N("Put the rotor on its mark and all nuts with cone washers on, star order {star}, two rounds."), _N("A rotor that is held by nothing flops and gives nonsense."),
          needs=("cone washers", "torque wrench"), torque="wheel", when=("wheels with nuts",), cautions=("torque",), figures=("star",), drawn="star"),
-    Step("clamp_motorcycle", _N("Put the disc's bolts in by their maker's order and torque."), _N("A disc is only as true as it is clamped."),
+    Step("clamp_motorcycle", _N("Put the disc’s bolts in by their maker’s order and torque."), _N("A disc is only as true as it is clamped."),
          needs=("torque wrench",), torque="disc_bolts", when=("motorcycle",), cautions=("torque",)),
 )
 SWEEP_FIRST: Final = (
@@ -85,7 +85,7 @@ BENCH: Final = (
     Step("bench_damper", _N("Put the damper on."), _N("A disc that rings comes out with a pattern."), needs=("damper",)),
     Step("bench_head", _N("Set the head in the middle of the disc, arms clear through all of the travel."), _N("A tool that meets the hat breaks, or the disc does."), Kind.CONFIRM),
     Step("bench_touch", _N("Touch each face lightly with the motor on."), _N("Where the tip touches shows how it runs."), cautions=("eyes", "turning", "stop")),
-    Step("bench_half_turn", _N("Loosen, turn the rotor half a turn on the arbor, touch again beside it."), _N("The mark in the same place on the rotor is the rotor's, else the mounting's."),
+    Step("bench_half_turn", _N("Loosen, turn the rotor half a turn on the arbor, touch again beside it."), _N("The mark in the same place on the rotor is the rotor’s, else the mounting’s."),
          Kind.HOLD, otherwise=_N("The mounting: clean the adapters, mount again, touch again."),
          findings=(Finding("rotors", _N("same place on the rotor")), Finding("mountings", _N("another place"), "bench_clean"))),
     Step("bench_zero", _N("Set both dials to zero at first touch, at the thinnest place and the deepest groove."), _N("Every line counts from there.")),
@@ -104,7 +104,7 @@ ADAPTER: Final = (
     Step("hub_work_first", _N("See that hub, bearing and suspension are in order and done."), _N("What is renewed afterwards makes the cut worthless."), Kind.HOLD, cautions=("maker",)),
     Step("side_first", _N("Begin on the side where the machine can stand upright."), _N("The second side is set up as the first was."), when=("two sides", "first side")),
     Step("hub_height", _N("Bring the hub to hip height, traction control off."), _N("Nobody leans over a turning disc."), when=("engine",), cautions=("turning",)),
-    Step("other_side_bolted", _N("Open the axle's other side and bolt its rotor with all nuts."), _N("Driven, it turns too, and a loose rotor flies."), Kind.HOLD, ("cone washers",),
+    Step("other_side_bolted", _N("Open the axle’s other side and bolt its rotor with all nuts."), _N("Driven, it turns too, and a loose rotor flies."), Kind.HOLD, ("cone washers",),
          when=("driven axle", "two sides")),
     Step("adapter", _N("Put the adapter that fits on, faces clean and flush, all nuts by hand or at low torque."), _N("An impact tool bends what it is to be trued by."),
          needs=("adapter",), when=("wheels with nuts",)),
@@ -113,7 +113,7 @@ ADAPTER: Final = (
     Step("tips", _N("See which corner of the tips is in use, both alike, and turn both where one is dull."), _N("A dull tip rubs and burns."), Kind.CONFIRM, ("tips",)),
     Step("compensate", _N("Compensate until the indicator reads {compensated} or less."), _N("What the machine runs out is cut into the disc."), Kind.MEASURE, ("dial indicator",),
          expects="compensated", otherwise=_N("It will not: adapter faces, nuts, drawbar; then the bearing."), back="adapter", cautions=("turning", "stop"), figures=("compensated",)),
-    Step("scratch", _N("Scratch inboard, then outboard, and look at both bands."), _N("A band that comes and goes is the disc's runout; a whole one is none."),
+    Step("scratch", _N("Scratch inboard, then outboard, and look at both bands."), _N("A band that comes and goes is the disc’s runout; a whole one is none."),
          Kind.HOLD, cautions=("eyes", "turning"), otherwise=_N("All round although the sweep said otherwise: nuts and sweep again, before a cut."),
          findings=(Finding("comes_and_goes", _N("comes and goes")), Finding("patch", _N("a patch")), Finding("all_round", _N("all round"), "clamp"))),
     Step("zero", _N("Set both knobs to zero at first touch."), _N("Every line counts from there.")),
@@ -126,7 +126,7 @@ CUT: Final = (
          each_pass=True, cautions=("eyes", "turning", "stop"), figures=("pass", "outboard", "inboard", "feed"), drawn="knobs", broken="compensate"),
     Step("stay", _N("Stay and listen until its stop ends the pass: an even hiss is a full cut."), _N("A howl is the damper, a knock the tip."), each_pass=True, when=("stay with the lathe",), cautions=("stay", "turning"),
          drawn="knobs", broken="compensate"),
-    Step("near", _N("Prepare pins and calipers within sight of the stop."), _N("The workshop's policy lets work go on beside a running lathe."), each_pass=True,
+    Step("near", _N("Prepare pins and calipers within sight of the stop."), _N("The workshop’s policy lets work go on beside a running lathe."), each_pass=True,
          when=("lathe may be left",), cautions=("turning",), broken="compensate"),
     Step("read_pass", _N("Mike the disc at its thinnest: stop under {stop}."), _N("The next pass is made from this reading."), Kind.HOLD, ("micrometer",),
          each_pass=True, expects="after_pass", otherwise=_N("Not as expected: a zero was off, or the reading is; the plan is made anew before the tip touches again."), back="zero", figures=("stop",), drawn="knobs",
@@ -148,7 +148,7 @@ FITTED_SWEEP: Final = (
          otherwise=_N("Over it: the best of its positions, or a plate; never another new rotor."), back="clamp"),
 )
 NEW_INDEX: Final = (
-    Step("new_best", _N("Try its positions on the studs and keep the one that reads least."), _N("A new rotor's own runout stands at an angle nobody chose."), Kind.MEASURE,
+    Step("new_best", _N("Try its positions on the studs and keep the one that reads least."), _N("A new rotor’s own runout stands at an angle nobody chose."), Kind.MEASURE,
          ("dial indicator",), expects="runout_after", otherwise=_N("None is within: a plate, or another choice."), drawn="turn"),
     Step("new_mark", _N("Mark rotor and stud."), _N("Whoever takes it off next must find this place again."), Kind.CONFIRM, ("marker",)),
 )
@@ -158,7 +158,7 @@ FITTED_PLATE: Final = (
     Step("fitted_one", _N("Count the plates: one a side, new."), _N("Two never lie flat, and an old one has taken its set."), Kind.CONFIRM),
 )
 HUB: Final = (
-    Step("hub_part", _N("Renew the hub or bearing unit by the maker's way, with all that is to be used once."), _N("Nuts, bolts and rings that were stretched do not hold twice."),
+    Step("hub_part", _N("Renew the hub or bearing unit by the maker’s way, with all that is to be used once."), _N("Nuts, bolts and rings that were stretched do not hold twice."),
          needs=("hub unit", "new fixings"), torque="hub_nut", cautions=("maker", "torque")),
     Step("hub_play", _N("Measure the play of the new bearing."), _N("Nothing else is believed before."), Kind.HOLD, ("dial indicator",), expects="play", otherwise=_N("Play in a new bearing: how it was drawn home, then the part."), back="hub_part"),
     Step("hub_sweep", _N("Sweep the hub face."), _N("A new part has a runout too."), Kind.MEASURE, ("dial indicator",), expects="hub_runout", otherwise=_N("Over it: dirt under its seat, then the part."), back="hub_part"),

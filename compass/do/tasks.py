@@ -89,11 +89,14 @@ LATHES_BY_KIND: Final[Mapping[str, str]] = {"bench": "bench", "on_vehicle": "on_
 
 
 def _held_back(key: str, task: Task, left: Mapping[str, Task], work: Mapping[str, CornerWork], vehicle: str) -> Task:
-    """Add what must come before a matched cut: the axle's other side opened where it is driven, every hub's work."""
+    """Add what comes before a matched cut: every hub's work, the side begun with, a driven axle's other side opened."""
     position, name, _turn = key.split(":")
     if name != "adapter":
         return task
     waits = [other for other in left if other.split(":")[1] == "hub"]
+    if not work[position].work.first:  # the side on which the machine stands upright is begun with
+        first = next((p for p in work if axle_of(p) == axle_of(position) and work[p].work.first), None)
+        waits += [other for other in left if other.split(":")[:2] == [first, "machine off"]]
     if work[position].work.driven is not False:
         mates = [p for p in work if p != position and axle_of(p) == axle_of(position)]
         waits += [other for other in left if other.split(":")[0] in mates and other.split(":")[1] == _OPENS]

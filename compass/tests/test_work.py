@@ -125,7 +125,7 @@ class Readings(TestCase):
 def faults(order: Order, tasks: list[Task], *, people: int, bays: int) -> list[str]:
     """Walk an order minute by minute, by the rules of the bay alone: what is wrong with it."""
     slots = {slot.task.key: slot for slot in order.slots}
-    wrong = [key for key in {t.key for t in tasks} ^ set(slots)]
+    wrong = sorted({t.key for t in tasks} ^ set(slots))
     for task in tasks:
         own = slots[task.key]
         wrong += [f"{key} after {task.key}" for key in task.after if slots[key].end > own.start]

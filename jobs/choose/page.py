@@ -19,6 +19,7 @@ from jobs.next_act import NextAct, act_for, next_act
 from jobs.words import about, money_text, setting_words
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, ShopFigures, User
+from workshop.permissions import Deed
 from workshop.words import about_km, distance_text
 
 _SHOWN: Final = 4
@@ -256,22 +257,14 @@ def _fitted(job: Job) -> list[FittedPlate]:
 
 
 def act_of_decision(job: Job, axle: str) -> NextAct | None:
-    """Return the brass act after a decision: the first cut plan, or the setting."""
+    """Return the brass act after a decision: the work, step by step."""
     decision = decisions_of(job).get(axle)
-    if decision is None or job.is_closed:
+    if decision is None or job.is_closed or not set(decision.remedies.values()) - {None, "none"}:
         return None
-    for position, code in decision.remedies.items():
-        if code is not None and "cut" in code and "new" not in code:
-            url = address("jobs:cut", job.pk, position)
-            return NextAct(
-                _("Open the cut plan · %(name)s") % {"name": POSITION_NAMES[position]},
-                _("passes and dial lines"),
-                None,
-                url,
-            )
-        if code in ("index", "plate"):
-            url = address("jobs:turn-rotor", job.pk, position)
-            return NextAct(
-                _("See the setting · %(name)s") % {"name": POSITION_NAMES[position]}, _("drawn on the studs"), None, url
-            )
-    return None
+    return NextAct(
+        _("Do it, step by step"),
+        _("in order, with this corner’s figures"),
+        None,
+        address("jobs:do", job.pk),
+        deed=Deed.READ_JOBS.value,
+    )

@@ -1,7 +1,8 @@
-"""Writes about remedies: a decision, a plate fitted, passes of a cut. One transaction each, refused by rule."""
+"""Writes of the work's own records: a plate fitted, passes of a cut. One transaction each, refused by rule."""
 
 import re
 
+from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.db.models import F
 
@@ -14,8 +15,8 @@ from jobs.do.cut import check_failed, plan_for, refused_by
 from jobs.models import Corner, Cut, CutPass, FittedPlate, Job
 from jobs.writing import open_job_row
 from workshop.adapters import lathe_of
-from workshop.models import Lathe, PlateKind, User
-from workshop.permissions import Deed, require
+from workshop.models import Lathe, PlateKind, ShopFigures, User
+from workshop.permissions import Deed, may_work, require
 
 FAR_MM = 1.0  # no pass is off by more: a slip of the decimal sign or the unit
 _FINEST_MM = 0.001
@@ -42,13 +43,19 @@ class CutRefusedError(Exception):
         self.reason = reason
 
 
+def require_work(user: User) -> None:
+    """Refuse whom the workshop does not let carry out steps."""
+    if not may_work(user, trainees=ShopFigures.in_force().trainees_work):
+        raise PermissionDenied(Deed.DO.value)
+
+
 @transaction.atomic
 def fit_plate(user: User, job: Job, position: str) -> FittedPlate:
     """Take the decided plate from the stock and put it on the vehicle's record; an older one there counts as out.
 
     Raises ``NoPlateError`` where none is decided for this corner or none is left: no plate is used twice.
     """
-    require(user, Deed.CHOOSE)
+    require_work(user)
     row = open_job_row(user, job.pk)
     corner = row.corners.get(position=position)
     decision = decisions_of(row).get(corner.axle)
@@ -64,7 +71,7 @@ def fit_plate(user: User, job: Job, position: str) -> FittedPlate:
     if kind is None or (before is not None and before.job_id == row.pk):
         raise NoPlateError
     if before is not None:
-        take_out(user, row, before)
+        _take_out(user, before)
     fitted = FittedPlate(
         vehicle=row.vehicle,
         job=row,
@@ -88,6 +95,10 @@ def take_out(user: User, job: Job, fitted: FittedPlate) -> None:
     """Note on a job that a plate was taken out. It goes to scrap: the stock stays as it is."""
     require(user, Deed.CHOOSE)
     open_job_row(user, job.pk)
+    _take_out(user, fitted)
+
+
+def _take_out(user: User, fitted: FittedPlate) -> None:
     fitted.taken_out = True
     fitted._history_user = user
     fitted.save()
@@ -107,7 +118,7 @@ def _keep(user: User, row: Cut | CutPass) -> None:
 @transaction.atomic
 def keep_scratch(user: User, corner: Corner, lathe: Lathe, *, scratch: str) -> Cut:
     """Keep what the scratch cut showed."""
-    require(user, Deed.CHOOSE)
+    require_work(user)
     open_job_row(user, corner.job_id)
     cut = _cut_of(user, corner, lathe)
     cut.scratch = Scratch(scratch).value
@@ -118,7 +129,7 @@ def keep_scratch(user: User, corner: Corner, lathe: Lathe, *, scratch: str) -> C
 @transaction.atomic
 def keep_compensation(user: User, corner: Corner, lathe: Lathe, *, read: str, arm: str, unit: Unit) -> Cut:
     """Keep a compensation check: what the dial read at which arm. Raises ``UnreadableNumberError``."""
-    require(user, Deed.CHOOSE)
+    require_work(user)
     open_job_row(user, corner.job_id)
     cut = _cut_of(user, corner, lathe)
     large = unit if unit is Unit.MM else Unit.INCH
@@ -131,13 +142,17 @@ def keep_compensation(user: User, corner: Corner, lathe: Lathe, *, read: str, ar
 
 
 @transaction.atomic
-def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, number: int, typed: str, unit: Unit) -> CutPass:
+def record_pass(
+    user: User, job: Job, corner: Corner, lathe: Lathe, *, number: int, typed: str, unit: Unit, one_more: bool = False
+) -> CutPass:
     """Record the planned pass ``number`` as made, with the smallest micrometer reading after it.
+
+    ``one_more``: a dark patch was left after what was planned, and this pass is for it.
 
     Raises ``UnreadableNumberError``; ``PassConflictError`` where that pass is recorded already, by another hand or the
     same one twice; ``FarReadingError`` for a slip of the pen; ``CutRefusedError`` where a rule or the metal forbids.
     """
-    require(user, Deed.CHOOSE)
+    require_work(user)
     open_job_row(user, job.pk)
     choice = weigh_axle(user, Job.of(user).for_page().get(pk=job.pk), corner.axle, past=False)
     side = choice.corner(corner.position) if choice is not None else None
@@ -146,7 +161,7 @@ def record_pass(user: User, job: Job, corner: Corner, lathe: Lathe, *, number: i
     cut = _cut_of(user, corner, lathe)
     refused = refused_by(side, lathe) if not (cut.pk and done_passes(cut)) else None
     refused = refused or ("compensate_again" if check_failed(cut, lathe, side) else None)
-    plan = plan_for(side, lathe_of(lathe), choice.shop, cut if cut.pk else None)
+    plan = plan_for(side, lathe_of(lathe), choice.shop, cut if cut.pk else None, one_more=one_more)
     if plan is None or refused or plan.refused or not plan.passes:
         raise CutRefusedError(refused or (plan.refused if plan is not None else None) or "thickness_unknown")
     large = unit if unit is Unit.MM else Unit.INCH
@@ -184,7 +199,7 @@ def _last_digit_mm(typed: str, reading_mm: float) -> float:
 @transaction.atomic
 def strike_pass(user: User, corner: Corner, lathe: Lathe) -> None:
     """Strike out the last pass: it was recorded by mistake. The row stays."""
-    require(user, Deed.CHOOSE)
+    require_work(user)
     open_job_row(user, corner.job_id)
     last = CutPass.of(user).select_for_update().filter(cut__corner=corner, cut__lathe=lathe, withdrawn=False).last()
     if last is not None:

@@ -22,9 +22,11 @@ def chosen_lathe(lathes: Sequence[Lathe], corner: Corner, *, asked: str = "") ->
     )
 
 
-def plan_for(side: Chosen, lathe: LatheRecord, shop: Shop, cut: Cut | None) -> CutPlan | None:
-    """Plan what is still to be cut, after the passes made."""
-    return plan_cut(side.measured, lathe, shop, done=done_passes(cut))
+def plan_for(
+    side: Chosen, lathe: LatheRecord, shop: Shop, cut: Cut | None, *, one_more: bool = False
+) -> CutPlan | None:
+    """Plan what is still to be cut, after the passes made; ``one_more`` where a dark patch is left after them."""
+    return plan_cut(side.measured, lathe, shop, done=done_passes(cut), one_more=one_more)
 
 
 def refused_by(side: Chosen, lathe: Lathe) -> str | None:

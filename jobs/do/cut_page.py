@@ -10,7 +10,7 @@ from compass.do.cut_plan import SCRATCH_MEANS, CutPlan, Pass, Scratch, section
 from compass.evidence.shop import Lathe as LatheRecord
 from compass.ground.units import Unit
 from compass.words.codes import SCRATCH
-from compass.words.figures import odds_text, plain_figure, plain_text
+from compass.words.figures import odds_text, plain_text
 from drawing.cut_section import CutSection, draw_section
 from drawing.gauge import Gauge, draw_gauge
 from jobs.choose.axle import AxleChoice, axle_name
@@ -35,7 +35,7 @@ def cut_context(
         "axle_name": axle_name(job, corner.axle),
         "name": POSITION_NAMES[corner.position],
         "mate": mate,
-        "scratches": _scratches(None, None),
+        "decided": corner.axle in job.decided,
         "holed": bool({"slotted", "drilled"} & set(corner.limits.features)) if corner.limits is not None else False,
     }
     lathe = chosen_lathe(lathes, corner, asked=chosen)
@@ -60,11 +60,8 @@ def cut_context(
             for row in lathes
         ],
         "cut": cut,
-        "scratches": _scratches(lathe, cut),
         "scratch_words": _(SCRATCH[SCRATCH_MEANS[lathe.kind, Scratch(cut.scratch)]]) if cut and cut.scratch else "",
         "check": _compensation(cut, lathe, side, unit),
-        "check_read": plain_text(cut.check_read_mm, unit=unit).figure if cut and cut.check_read_mm is not None else "",
-        "check_arm": _arm(cut, unit),
         "refusal_words": _refusal(side, lathe, plan, cut),
         "plan": None,
         "large_unit": (unit if unit is Unit.MM else Unit.INCH).value,
@@ -104,12 +101,6 @@ def _off(plan: CutPlan, unit: Unit) -> str:
         else _("%(mm)s %(unit)s more came off than was fed")
     )
     return words % {"mm": shown.figure, "unit": shown.unit}
-
-
-def _arm(cut: Cut | None, unit: Unit) -> str:
-    if cut is None or not cut.check_arm_mm:
-        return ""
-    return plain_figure(cut.check_arm_mm, unit if unit is Unit.MM else Unit.INCH)
 
 
 def _large(mm: float, unit: Unit) -> str:
@@ -152,18 +143,6 @@ def _done(cut: Cut | None, unit: Unit) -> list[dict[str, Any]]:
         }
         for one in cut.passes.all()
         if not one.withdrawn
-    ]
-
-
-def _scratches(lathe: Lathe | None, cut: Cut | None) -> list[dict[str, Any]]:
-    names = {
-        Scratch.ALL_ROUND: _("all round"),
-        Scratch.COMES_AND_GOES: _("comes and goes"),
-        Scratch.PATCH: _("a patch"),
-    }
-    return [
-        {"code": code.value, "name": name, "here": cut is not None and cut.scratch == code.value}
-        for code, name in names.items()
     ]
 
 
@@ -217,6 +196,13 @@ def _gauge(side: Chosen, plan: CutPlan, unit: Unit) -> str:
     }
     metal = Gauge(new, now, plan.least_mm, plan.machine_to_mm, spec.discard_thickness_mm)
     return draw_gauge(metal, labels=labels, title=title)
+
+
+def drawn_section(side: Chosen | None, lathe: Lathe | None, plan: CutPlan | None) -> str:
+    """Draw the rotor unrolled with the planes of its passes; empty where its thickness is not known."""
+    if side is None or lathe is None or plan is None:
+        return ""
+    return _section(side, lathe_of(lathe), plan)[0]
 
 
 def _section(side: Chosen, lathe: LatheRecord, plan: CutPlan) -> tuple[str, int]:

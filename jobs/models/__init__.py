@@ -6,6 +6,7 @@ from jobs.models.decision import Decision
 from jobs.models.fitted import FittedPlate, RotorFitting
 from jobs.models.job import CORNERS, Corner, Job
 from jobs.models.readings import EVIDENCE, Look, QuickReading, Sweep, Tape, ThicknessRound
+from jobs.models.run import Run, RunStep
 
 __all__ = [
     "CORNERS",
@@ -20,6 +21,8 @@ __all__ = [
     "Look",
     "QuickReading",
     "RotorFitting",
+    "Run",
+    "RunStep",
     "Sweep",
     "Tape",
     "ThicknessRound",

@@ -46,6 +46,31 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+// The work, one press a step: Space anywhere but in a field; numbers pick what a look shows; Backspace takes the last back.
+// A page that has just come takes no press yet: the second of two quick ones was meant for the step before.
+const PRESS_AFTER_MS = 500;
+if (document.querySelector(".run")) {
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select, dialog, header")) return;
+    const findings = [...document.querySelectorAll(".run-findings button")];
+    const target =
+      event.key === " " && !event.target.closest("button, a") ? document.querySelector("[data-space]")
+      : event.key === "Backspace" ? document.querySelector("[data-back]")
+      : /^[1-9]$/.test(event.key) ? findings[Number(event.key) - 1]
+      : null;
+    if (!target) return;
+    event.preventDefault();
+    if (!event.repeat && performance.now() > PRESS_AFTER_MS) target.click();
+  });
+  document.querySelectorAll("[data-fill]").forEach((button) =>
+    button.addEventListener("click", () => {
+      const field = document.getElementById(button.dataset.fill);
+      field.value = button.textContent;
+      field.form.requestSubmit();
+    }),
+  );
+}
+
 document.querySelectorAll("[data-keys]").forEach((button) => button.addEventListener("click", showKeys));
 
 if (location.hash === "#close") document.getElementById("close")?.setAttribute("open", "");

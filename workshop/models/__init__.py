@@ -1,7 +1,7 @@
 """Rows of this app, one room a subject; import them from here."""
 
 from workshop.models.instruments import Instrument
-from workshop.models.limits import LIMIT_FIGURES, AxleLimits, LibraryLimits, LimitFigures
+from workshop.models.limits import LIMIT_FIGURES, TORQUES, AxleLimits, LibraryLimits, LimitFigures, limit_label
 from workshop.models.people import User
 from workshop.models.sent import Sent
 from workshop.models.tooling import MINUTE_FIELDS, PRICE_FIELDS, Lathe, PlateKind, ShopFigures
@@ -13,6 +13,7 @@ __all__ = [
     "POSITION_NAMES",
     "PRICE_FIELDS",
     "SHAPES",
+    "TORQUES",
     "AxleLimits",
     "Instrument",
     "Lathe",
@@ -23,4 +24,5 @@ __all__ = [
     "ShopFigures",
     "User",
     "Vehicle",
+    "limit_label",
 ]

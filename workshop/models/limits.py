@@ -50,6 +50,13 @@ class LimitFigures(Behind, models.Model):
     new_hub_runout_mm = models.FloatField(_("new hub's runout, at most"), null=True, blank=True)
     index_positions = ArrayField(models.FloatField(), verbose_name=_("indices allowed"), null=True, blank=True)
     wheel_torque_nm = models.FloatField(_("wheel torque (N·m)"), null=True, blank=True)
+    caliper_torque_nm = models.FloatField(_("caliper bolts, torque (N·m)"), null=True, blank=True)
+    bracket_torque_nm = models.FloatField(_("bracket bolts, torque (N·m)"), null=True, blank=True)
+    hose_fitting_torque_nm = models.FloatField(_("hose fitting, torque (N·m)"), null=True, blank=True)
+    pad_pin_torque_nm = models.FloatField(_("pad pin, torque (N·m)"), null=True, blank=True)
+    axle_torque_nm = models.FloatField(_("wheel axle, torque (N·m)"), null=True, blank=True)
+    hub_nut_torque_nm = models.FloatField(_("hub nut, torque (N·m)"), null=True, blank=True)
+    disc_bolt_torque_nm = models.FloatField(_("disc bolts, torque (N·m)"), null=True, blank=True)
     source = models.CharField(_("source"), max_length=8, choices=Source.choices, default=Source.MAKER)
     entered_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
@@ -61,7 +68,23 @@ class LimitFigures(Behind, models.Model):
         """Return the figures alone, to compare one row with another."""
         return {name: getattr(self, name) for name in LIMIT_FIGURES}
 
+    def torques_nm(self) -> dict[str, float]:
+        """Return the torques that are on record, N·m, by the names the procedures have for them."""
+        known = {name: getattr(self, column) for name, column in TORQUES.items()}
+        return {name: newton_metres for name, newton_metres in known.items() if newton_metres}
 
+
+# The torques of an axle by the names the procedures have for them, and their columns.
+TORQUES: Final = {
+    "wheel": "wheel_torque_nm",
+    "caliper": "caliper_torque_nm",
+    "bracket": "bracket_torque_nm",
+    "hose_fitting": "hose_fitting_torque_nm",
+    "pad_pin": "pad_pin_torque_nm",
+    "axle": "axle_torque_nm",
+    "hub_nut": "hub_nut_torque_nm",
+    "disc_bolts": "disc_bolt_torque_nm",
+}
 LIMIT_FIGURES: Final = (
     "studs",
     "rotor",
@@ -83,7 +106,7 @@ LIMIT_FIGURES: Final = (
     "new_rotor_runout_mm",
     "new_hub_runout_mm",
     "index_positions",
-    "wheel_torque_nm",
+    *TORQUES.values(),
     "source",
 )
 
@@ -106,6 +129,11 @@ def _figure_constraints(kind: str) -> list[models.BaseConstraint]:
             name=f"{kind}_new_above_discard",
         ),
     ]
+
+
+def limit_label(name: str) -> str:
+    """Name a figure of the limits."""
+    return str(LimitFigures._meta.get_field(name).verbose_name)
 
 
 class AxleLimits(LimitFigures):

@@ -117,6 +117,12 @@ class ShopFigures(Behind, models.Model):
     minutes_hub_unit = models.FloatField(_("replace a hub unit"), null=True, blank=True)
     warranty_km = models.FloatField(_("warranty distance (km)"), null=True, blank=True)
     wear_allowance_mm = models.FloatField(_("wear allowance over discard"), null=True, blank=True)
+    trainees_work = models.BooleanField(
+        _("trainees carry out steps, a second person passes their hold points"), default=False
+    )
+    leaves_lathe = models.BooleanField(
+        _("other work goes on beside a running lathe, within sight of its stop"), default=False
+    )
     version = models.PositiveIntegerField(default=1)
     history = HistoricalRecords(excluded_fields=["version"])
 

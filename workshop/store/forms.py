@@ -18,7 +18,7 @@ from workshop.fields import (
     speak_all,
     torque_field,
 )
-from workshop.models import MINUTE_FIELDS, PRICE_FIELDS, AxleLimits, Instrument, Lathe, PlateKind, ShopFigures
+from workshop.models import MINUTE_FIELDS, PRICE_FIELDS, TORQUES, AxleLimits, Instrument, Lathe, PlateKind, ShopFigures
 
 FEATURES: Final = (
     ("slotted", _("slotted")),
@@ -64,6 +64,13 @@ class LimitsForm(forms.Form):
     swept_outer_radius_mm = LengthField(label=_("Swept band, outer radius"), most_mm=400, large=True, required=False)
     new_rotor_runout_mm = LengthField(label=_("A new rotor’s runout, at most"), most_mm=1, required=False)
     new_hub_runout_mm = LengthField(label=_("A new hub’s runout, at most"), most_mm=1, required=False)
+    caliper_torque_nm = torque_field(label=_("Caliper bolts"), required=False)
+    bracket_torque_nm = torque_field(label=_("Bracket bolts"), required=False)
+    hose_fitting_torque_nm = torque_field(label=_("Hose fitting"), required=False)
+    pad_pin_torque_nm = torque_field(label=_("Pad pin"), required=False)
+    axle_torque_nm = torque_field(label=_("Wheel axle"), required=False)
+    hub_nut_torque_nm = torque_field(label=_("Hub nut"), required=False)
+    disc_bolt_torque_nm = torque_field(label=_("Disc bolts"), required=False)
     index_positions = SeatsField(label=_("The rotor goes on"))
     features = forms.MultipleChoiceField(
         label=_("The rotor is"), choices=FEATURES, required=False, widget=forms.CheckboxSelectMultiple
@@ -83,6 +90,8 @@ class LimitsForm(forms.Form):
         "index_positions",
         "features",
     )
+    # Torques of the work, beside the wheel's.
+    AT_WORK: ClassVar = tuple(column for name, column in TORQUES.items() if name != "wheel")
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -91,12 +100,17 @@ class LimitsForm(forms.Form):
     @property
     def main_fields(self) -> list[forms.BoundField]:
         """The fields every axle has."""
-        return [field for field in self if field.name not in self.MORE]
+        return [field for field in self if field.name not in (*self.MORE, *self.AT_WORK)]
 
     @property
     def more_fields(self) -> list[forms.BoundField]:
         """The fields only some have, without the features."""
         return [field for field in self if field.name in self.MORE and field.name != "features"]
+
+    @property
+    def torque_fields(self) -> list[forms.BoundField]:
+        """The torques of the work."""
+        return [field for field in self if field.name in self.AT_WORK]
 
     def clean(self) -> dict[str, Any]:
         """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
@@ -224,6 +238,8 @@ class FiguresForm(forms.ModelForm):
             *MINUTE_FIELDS.values(),
             "warranty_km",
             "wear_allowance_mm",
+            "trainees_work",
+            "leaves_lathe",
         )
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:

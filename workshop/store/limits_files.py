@@ -11,7 +11,7 @@ from django import forms
 from django.utils.translation import gettext as _
 
 from compass.ground.units import MM_PER_INCH
-from workshop.models import LIMIT_FIGURES, LibraryLimits
+from workshop.models import LIMIT_FIGURES, TORQUES, LibraryLimits
 from workshop.store.forms import hold_thicknesses
 
 FORMAT: Final = "iron-compass-limits/1"
@@ -55,7 +55,7 @@ class RowForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         for name, field in self.fields.items():
             if isinstance(field, forms.FloatField):
-                field.max_value = 10_000.0 if name == "wheel_torque_nm" else 1000.0
+                field.max_value = 10_000.0 if name in TORQUES.values() else 1000.0
 
     def clean_features(self) -> list[str]:
         """Take closed words only."""

@@ -1,0 +1,246 @@
+"""The decided work of a job as it stands: its parts with their figures, what is done, what was changed. Reads only."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Final
+
+from compass.choose.axle import Chosen
+from compass.do.cut_plan import CutPlan
+from compass.do.ladder import Rung, next_step, rung, steps_of
+from compass.do.order import Order, Task, plain_order
+from compass.do.steps import Work
+from compass.do.tasks import tasks_of
+from compass.do.work import CornerWork, Figure, Part, PlacedStep, figures_of_corner, vehicle_work
+from compass.evidence.shop import Shop
+from jobs.adapters import done_passes
+from jobs.choose.axle import decisions_of, weigh_axle
+from jobs.do.cut import chosen_lathe, plan_for
+from jobs.models import Corner, Cut, Decision, Job, Run, RunStep
+from workshop.adapters import lathe_of
+from workshop.models import TORQUES, Lathe, ShopFigures, User
+
+LATHES: Final = {"bench_cut": "bench", "on_vehicle_cut": "on_vehicle"}
+_AFTER_DARK_PATCH: Final = "patch"
+
+
+@dataclass(frozen=True)
+class Side:
+    """One corner with decided work: what the core knows of it, its lathe and cut plan where it is cut."""
+
+    corner: Corner
+    decision: Decision
+    remedy: str
+    chosen: Chosen | None
+    shop: Shop | None
+    lathe: Lathe | None
+    cut: Cut | None
+    plan: CutPlan | None
+    one_more: bool = False  # a dark patch was left after what was planned
+
+    @property
+    def position(self) -> str:
+        """Where it is."""
+        return self.corner.position
+
+
+@dataclass(frozen=True)
+class Change:
+    """What is another than when the work was begun: remedy, setting or a limit of a corner, before and now."""
+
+    position: str
+    what: str
+    before: Any
+    now: Any
+
+
+@dataclass(frozen=True)
+class Doing:
+    """A job's decided work. ``done`` are the steps that hold, ``tries`` the readings that did not pass."""
+
+    job: Job
+    sides: dict[str, Side]
+    corners: tuple[CornerWork, ...]
+    parts: tuple[Part, ...]
+    run: Run | None
+    rows: tuple[RunStep, ...]
+    changes: tuple[Change, ...]
+    trainees: bool
+
+    @property
+    def done(self) -> dict[Rung, RunStep]:
+        """The steps that hold, by their place and key."""
+        return {(row.position, row.key): row for row in self.rows if row.passed and not row.taken_back}
+
+    @property
+    def order(self) -> list[str]:
+        """The keys of the parts as planned last."""
+        return self.run.order if self.run is not None else []
+
+    @property
+    def current(self) -> PlacedStep | None:
+        """The step that comes next; None where all is done."""
+        return next_step(self.parts, self.done, self.order)
+
+    def step(self, position: str, key: str) -> PlacedStep | None:
+        """Return a step by its place and key."""
+        return next((placed for placed in steps_of(self.parts) if rung(placed) == (position, key)), None)
+
+    def tries(self, placed: PlacedStep) -> list[RunStep]:
+        """Return what was read at a step and did not pass, since it was begun last."""
+        rows = [row for row in self.rows if (row.position, row.key) == rung(placed) and not row.taken_back]
+        return [row for row in rows if not row.passed]
+
+    def tasks(self) -> list[Task]:
+        """Return what is left as tasks, in plain order."""
+        lathes = {side.lathe.kind: side.lathe.name for side in self.sides.values() if side.lathe is not None}
+        return tasks_of(str(self.job.pk), self.parts, self.corners, done=self.done.keys(), lathes=lathes)
+
+    def timetable(self) -> Order:
+        """Lay what is left out in time, in the order planned last."""
+        place = {f"{self.job.pk}|{key}": k for k, key in enumerate(self.order)}
+        tasks = sorted(self.tasks(), key=lambda task: place.get(task.key, len(place)))
+        return plain_order(tasks, people=self.run.people if self.run is not None else 1)
+
+
+def decided_corners(job: Job) -> list[tuple[Corner, Decision, str]]:
+    """Return the corners for which work was decided, with the decision and the remedy."""
+    decisions = decisions_of(job)
+    return [
+        (corner, decision, code)
+        for corner in job.corners.all()
+        if (decision := decisions.get(corner.axle)) is not None
+        and (code := decision.remedies.get(corner.position)) not in (None, "none")
+    ]
+
+
+def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
+    """Return the work decided on a job, None where none is.
+
+    ``job`` comes from ``for_doing``; ``run`` is its row where it is locked already.
+    """
+    decided = decided_corners(job)
+    if not decided:
+        return None
+    run = run or Run.of(user).filter(job=job).first()
+    rows = tuple(RunStep.of(user).filter(run=run).select_related("done_by", "second")) if run is not None else ()
+    lathes = list(Lathe.of(user).filter(retired=False)) if any("cut" in code for _c, _d, code in decided) else []
+    axles = {corner.axle for corner, _d, _code in decided if corner.limits_id}
+    weighed = {axle: weigh_axle(user, job, axle, past=False) for axle in axles}
+    figures = ShopFigures.in_force()
+    sides, corners = {}, []
+    for corner, decision, code in decided:
+        choice = weighed.get(corner.axle)
+        chosen = choice.corner(corner.position) if choice is not None else None
+        shop = choice.shop if choice is not None else None
+        side = _side(corner, decision, code, chosen, shop, lathes, rows)
+        sides[corner.position] = side
+        corners.append(_corner_work(job, side, first=_is_first(corner, decided), leaves_lathe=figures.leaves_lathe))
+    return Doing(
+        job=job,
+        sides=sides,
+        corners=tuple(corners),
+        parts=vehicle_work(corners),
+        run=run,
+        rows=rows,
+        changes=_changes(run, sides) if run is not None else (),
+        trainees=figures.trainees_work,
+    )
+
+
+def plan_of(sides: Mapping[str, Side]) -> dict[str, Any]:
+    """Return what a run goes by, as data: remedy, setting and limits of each corner."""
+    return {
+        position: {
+            "remedy": side.remedy,
+            "setting": side.decision.settings.get(position, {}),
+            "limits": _limits(side.corner),
+            "decided_by": str(side.decision.decided_by),
+        }
+        for position, side in sides.items()
+    }
+
+
+def _limits(corner: Corner) -> dict[str, Any]:
+    """Return the limits that the work goes by; torques are looked up at their steps."""
+    if corner.limits is None:
+        return {}
+    return {name: value for name, value in corner.limits.figures().items() if name not in TORQUES.values()}
+
+
+def _changes(run: Run, sides: Mapping[str, Side]) -> tuple[Change, ...]:
+    now, changes = plan_of(sides), []
+    for position in dict.fromkeys([*run.plan, *now]):
+        old, new = run.plan.get(position, {}), now.get(position, {})
+        changes += [
+            Change(position, what, old.get(what), new.get(what))
+            for what in ("remedy", "setting")
+            if old.get(what) != new.get(what)
+        ]
+        before, after = old.get("limits", {}), new.get("limits", {})
+        if old and new:
+            changes += [
+                Change(position, name, before.get(name), after.get(name))
+                for name in dict.fromkeys([*before, *after])
+                if before.get(name) != after.get(name)
+            ]
+    return tuple(changes)
+
+
+def _is_first(corner: Corner, decided: list[tuple[Corner, Decision, str]]) -> bool:
+    return corner.pk == next(other.pk for other, _d, _code in decided if other.axle == corner.axle)
+
+
+def _side(
+    corner: Corner,
+    decision: Decision,
+    code: str,
+    chosen: Chosen | None,
+    shop: Shop | None,
+    lathes: list[Lathe],
+    rows: tuple[RunStep, ...],
+) -> Side:
+    kind = next((LATHES[work] for work in code.split("+") if work in LATHES), None)
+    lathe = chosen_lathe([one for one in lathes if one.kind == kind], corner) if kind is not None else None
+    cut = next((one for one in corner.cuts.all() if lathe is not None and one.lathe_id == lathe.pk), None)
+    plan, one_more = None, _dark_patch_left(corner, cut, rows)
+    if chosen is not None and lathe is not None and shop is not None:
+        plan = plan_for(chosen, lathe_of(lathe), shop, cut, one_more=one_more)
+    return Side(corner, decision, code, chosen, shop, lathe, cut, plan, one_more)
+
+
+def _dark_patch_left(corner: Corner, cut: Cut | None, rows: tuple[RunStep, ...]) -> bool:
+    """Whether a dark patch was seen after the last pass that counts."""
+    seen = [row for row in rows if row.position == corner.position and row.finding == _AFTER_DARK_PATCH]
+    seen = [row for row in seen if row.key.endswith(":dark_patch")]
+    made = [one.created_at for one in cut.passes.all() if not one.withdrawn] if cut is not None else []
+    return bool(seen and made) and seen[-1].done_at > max(made)
+
+
+def _corner_work(job: Job, side: Side, *, first: bool, leaves_lathe: bool) -> CornerWork:
+    corner, limits, position = side.corner, side.corner.limits, side.corner.position
+    predicted = side.decision.predicted.get(position, {})
+    work = Work(
+        remedy=side.remedy,
+        vehicle=job.vehicle.kind,
+        axle=corner.axle,
+        single=len([c for c in job.corners.all() if c.axle == corner.axle]) == 1,
+        first=first,
+        features=frozenset(limits.features) if limits is not None else frozenset(),
+        locating_screw=limits is not None and bool(limits.index_positions),
+        leaves_lathe=leaves_lathe,
+    )
+    figures: dict[str, Figure] = {}
+    if side.chosen is not None and limits is not None:
+        measured, foretold = side.chosen.measured, predicted.get("runout_after_mm")
+        tir = measured.runout.tir
+        figures = figures_of_corner(
+            measured.corner.spec,
+            settings=side.decision.settings.get(position, {}),
+            runout_before_mm=(tir.value_mm, tir.expanded_mm) if tir is not None else None,
+            runout_after_mm=tuple(foretold) if foretold else None,
+            lathe=lathe_of(side.lathe) if side.lathe is not None else None,
+            torques_nm=limits.torques_nm(),
+        )
+    made = range(1, len(done_passes(side.cut)) + 1)
+    ahead = side.plan.passes if side.plan is not None and not side.plan.refused else ()
+    return CornerWork(position, work, figures, (*made, *ahead), predicted.get("minutes"))

@@ -1,0 +1,126 @@
+"""Steps of the work in words: the sentence with this corner's figures, what it needs, expects and warns of."""
+
+from typing import Any, Final
+
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy, ngettext
+
+from compass.do.steps import CAUTIONS, Kind
+from compass.do.work import Figure, PlacedStep
+from compass.ground.units import Unit
+from compass.words.places import between_studs
+from jobs.words import about
+from workshop.models import POSITION_NAMES
+from workshop.words import torque_text
+
+MARKS: Final = {Kind.HOLD: "◆", Kind.MEASURE: "◇"}
+# What is asked for at a step where nobody has said it.
+_ASKED: Final = {
+    "torque wheel": gettext_lazy("torque of the wheel nuts"),
+    "torque caliper": gettext_lazy("torque of the caliper"),
+    "torque bracket": gettext_lazy("torque of the bracket"),
+    "torque hose_fitting": gettext_lazy("torque of the hose fitting"),
+    "torque pad_pin": gettext_lazy("torque of the pad pin"),
+    "torque axle": gettext_lazy("torque of the axle"),
+    "torque disc_bolts": gettext_lazy("torque of the disc's bolts"),
+    "torque hub_nut": gettext_lazy("torque of the hub nut"),
+    "runout_before": gettext_lazy("runout as it was measured"),
+    "runout_after": gettext_lazy("runout to expect"),
+    "after_pass": gettext_lazy("reading to expect"),
+    "stop": gettext_lazy("reading to stop at"),
+    "outboard": gettext_lazy("lines outboard"),
+    "inboard": gettext_lazy("lines inboard"),
+    "feed": gettext_lazy("feed"),
+    "compensated": gettext_lazy("what the lathe may read"),
+    "play": gettext_lazy("play to expect"),
+    "hub_runout": gettext_lazy("runout of the hub to expect"),
+    "plate": gettext_lazy("taper of the plate"),
+    "plate_place": gettext_lazy("where its thin side stands"),
+}
+_PARTS: Final = {
+    "lift": gettext_lazy("Lift"),
+    "opening": gettext_lazy("Open"),
+    "cleaning": gettext_lazy("Clean"),
+    "hub": gettext_lazy("Hub or bearing"),
+    "bench": gettext_lazy("Mount on the bench"),
+    "bench cut": gettext_lazy("Cut on the bench"),
+    "new rotors": gettext_lazy("New rotors"),
+    "index": gettext_lazy("Turn"),
+    "plate": gettext_lazy("Plate"),
+    "clamp": gettext_lazy("Clamp"),
+    "sweep first": gettext_lazy("Sweep first"),
+    "new index": gettext_lazy("Turn"),
+    "fitted plate": gettext_lazy("Plate"),
+    "adapter": gettext_lazy("Adapter"),
+    "cut": gettext_lazy("Cut"),
+    "machine off": gettext_lazy("Machine off"),
+    "sweep": gettext_lazy("Sweep"),
+    "fitted sweep": gettext_lazy("Sweep"),
+    "pads": gettext_lazy("Pads and hardware"),
+    "shoes": gettext_lazy("Shoes"),
+    "closing": gettext_lazy("Close"),
+    "leaving": gettext_lazy("Pump and drive"),
+}
+_FEEDS: Final = {"rough": gettext_lazy("rough"), "finish": gettext_lazy("finish")}
+
+
+def part_name(part: str) -> str:
+    """Name a part of the work."""
+    return str(_PARTS[part])
+
+
+def place_name(position: str) -> str:
+    """Name the place of a step; what is done once is done at the vehicle."""
+    return str(POSITION_NAMES[position]) if position else _("The vehicle")
+
+
+def step_words(placed: PlacedStep, studs: int, unit: Unit) -> dict[str, Any]:
+    """Return a step in words, figures in the reader's units."""
+    step = placed.step
+    said = {name: figure_words(name, figure, studs, unit) for name, figure in placed.figures.items()}
+    return {
+        "part": part_name(placed.part),
+        "place": place_name(placed.position),
+        "number": placed.number,
+        "mark": MARKS.get(step.kind, ""),
+        "hold": step.kind is Kind.HOLD,
+        "says": _(step.says).format_map(dict.fromkeys(step.figures, "…") | said),
+        "why": _(step.why),
+        "needs": list(step.needs),
+        "torque": said.get(f"torque {step.torque}", "") if step.torque else "",
+        "expects": said.get(step.expects, "") if step.expects else "",
+        "otherwise": _(step.otherwise) if step.otherwise else "",
+        "cautions": [_(CAUTIONS[name]) for name in step.cautions],
+        "asks": ", ".join(str(_ASKED[name]) for name in placed.asks),
+    }
+
+
+def asked_name(name: str) -> str:
+    """Name a figure that nobody has said."""
+    return str(_ASKED[name])
+
+
+def figure_words(name: str, figure: Figure, studs: int, unit: Unit) -> str:
+    """Say one figure of a step."""
+    if isinstance(figure, str):
+        return str(_FEEDS.get(figure, figure))
+    if name in ("outboard", "inboard"):
+        return _fed(figure if isinstance(figure, tuple) else (figure,), unit)
+    if isinstance(figure, tuple):
+        low, high = (about(mm, unit, expanded_mm=0.005) for mm in figure)
+        return f"{low.figure}–{high.figure} {high.unit}"
+    if name.startswith("torque "):
+        return torque_text(figure, unit)
+    if name == "plate_place":
+        return between_studs(figure, studs, translate=_)
+    if name in ("studs_on", "pass"):
+        return f"{figure:g}"
+    shown = about(figure, unit, expanded_mm=0.005)
+    return f"{shown.figure} {shown.unit}"
+
+
+def _fed(feed: tuple[float, ...], unit: Unit) -> str:
+    if len(feed) > 1:
+        return ngettext("%(n)s line", "%(n)s lines", round(feed[1])) % {"n": f"{feed[1]:g}"}
+    shown = about(feed[0], unit, expanded_mm=0.005)
+    return f"{shown.figure} {shown.unit}"
