@@ -39,22 +39,22 @@ def skipped(parts: Sequence[Part], done: Collection[Rung], at: PlacedStep) -> tu
     return tuple(before)
 
 
-def opened_again(parts: Sequence[Part], at: PlacedStep, back: str) -> tuple[Rung, ...]:
+def opened_again(parts: Sequence[Part], at: PlacedStep, back: str, *, read: bool = False) -> tuple[Rung, ...]:
     """Return what has to be done again where ``at`` leads back to the step ``back``: from there to ``at``.
 
-    Passes that were made and read stay made: metal does not come back.
+    Passes that were made and read stay made: metal does not come back. ``read``: so was the one that ``at`` belongs to.
     """
     here = [placed for placed in steps_of(parts) if placed.position == at.position and placed.number <= at.number]
     first = next((k for k in range(len(here) - 1, -1, -1) if here[k].step.code == back), None)
     if first is None:
         return ()
-    return tuple(rung(placed) for placed in here[first:] if not _made(placed, at))
+    return tuple(rung(placed) for placed in here[first:] if not _made(placed, at, read=read))
 
 
-def _made(placed: PlacedStep, at: PlacedStep) -> bool:
+def _made(placed: PlacedStep, at: PlacedStep, *, read: bool) -> bool:
     if placed.pass_number is None:
         return False
-    return at.pass_number is None or placed.pass_number < at.pass_number
+    return at.pass_number is None or placed.pass_number < at.pass_number + read
 
 
 def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...]:

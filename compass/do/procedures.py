@@ -111,7 +111,7 @@ ADAPTER: Final = (
     Step("drawbar", _N("Screw the drawbar in by hand until it is flush; stop if it resists."), _N("A thread that is forced leaves the machine askew.")),
     Step("carriage", _N("Move the carriage through all of its travel by hand, head in the middle."), _N("It must be free where the caliper sat, and stop before the hat."), Kind.CONFIRM),
     Step("tips", _N("See which corner of the tips is in use, both alike, and turn both where one is dull."), _N("A dull tip rubs and burns."), Kind.CONFIRM, ("tips",)),
-    Step("compensate", _N("Compensate until the indicator reads {compensated} or less."), _N("What the machine runs out is cut into the disc."), Kind.MEASURE, ("dial indicator",),
+    Step("compensate", _N("Compensate until no more than {compensated} is carried to the cut."), _N("What the machine runs out is cut into the disc."), Kind.MEASURE, ("dial indicator",),
          expects="compensated", otherwise=_N("It will not: adapter faces, nuts, drawbar; then the bearing."), back="adapter", cautions=("turning", "stop"), figures=("compensated",)),
     Step("scratch", _N("Scratch inboard, then outboard, and look at both bands."), _N("A band that comes and goes is the disc’s runout; a whole one is none."),
          Kind.HOLD, cautions=("eyes", "turning"), otherwise=_N("All round although the sweep said otherwise: nuts and sweep again, before a cut."),

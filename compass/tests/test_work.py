@@ -79,6 +79,8 @@ class Ladder(TestCase):
         self.assertFalse({"pass", "read_pass"} & set(codes))
         broken = opened_again(self.parts, find(self.parts, "stay", number=2), "compensate")
         self.assertEqual({key for _p, key in broken if ":pass:" in key}, {"cut:1:pass:2"})
+        read = opened_again(self.parts, find(self.parts, "read_pass", number=1), "zero", read=True)
+        self.assertEqual([key.split(":")[2] for _p, key in read], ["zero", "motor_off"])
         self.assertEqual(opened_again(self.parts, patch, "nowhere"), ())
 
     def test_another_choice_keeps_what_it_goes_through_without_a_gap(self) -> None:

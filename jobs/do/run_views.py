@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET
 
 from compass.do.reading import Outcome
 from compass.ground.errors import UnreadableNumberError
-from jobs.do.actions import CutRefusedError, FarReadingError, NoPlateError, PassConflictError
+from jobs.do.actions import CutRefusedError, FarReadingError, NoPlateError, PassConflictError, require_work
 from jobs.do.cut_page import refused_words
 from jobs.do.doing import doing_of
 from jobs.do.forms import StepForm
@@ -60,7 +60,7 @@ def pulse(request: HttpRequest, pk: int) -> HttpResponse:
 @posted_from("jobs:do", "pk")
 def step(request: HttpRequest, pk: int) -> HttpResponse:
     """Do one step; a refusal stands beside its field and nothing typed is lost."""
-    require(request.user, Deed.READ_JOBS)
+    require_work(request.user)
     # Before the form's own transaction: a wrong password counts against the lock even where the form is refused.
     second, name = None, request.POST.get("second", "").strip()
     if name or request.POST.get("second_word"):
@@ -155,7 +155,7 @@ def _page(request: HttpRequest, job: Job, *, errors: dict[str, str] | None = Non
 @counts_once
 def back(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a step back."""
-    require(request.user, Deed.READ_JOBS)
+    require_work(request.user)
     sent = request.POST
     try:
         why = sent.get("why", "")[:300]
@@ -172,7 +172,7 @@ def back(request: HttpRequest, pk: int) -> HttpResponse:
 @counts_once
 def broken(request: HttpRequest, pk: int) -> HttpResponse:
     """Note that a pass was broken off."""
-    require(request.user, Deed.READ_JOBS)
+    require_work(request.user)
     sent = request.POST
     try:
         opened = break_off(request.user, _job(request, pk), sent.get("position", ""), sent.get("key", ""))
@@ -200,7 +200,7 @@ def onward(request: HttpRequest, pk: int) -> HttpResponse:
 @posted_from("jobs:do", "pk")
 def people(request: HttpRequest, pk: int) -> HttpResponse:
     """Say how many work on it; the order is planned anew."""
-    require(request.user, Deed.READ_JOBS)
+    require_work(request.user)
     try:
         count = int(request.POST.get("people", "1"))
         set_people(request.user, _job(request, pk), count)

@@ -145,7 +145,8 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None) -> 
     row.save()
     opened: tuple[Rung, ...] = ()
     if back:
-        opened = _open_again(user, doing, placed, back, why=row.finding or row.outcome)
+        read = placed.step.expects == "after_pass"
+        opened = _open_again(user, doing, placed, back, why=row.finding or row.outcome, read=read)
     _changed(user, run, replan=bool(opened) or placed.step.expects == "after_pass")
     return Stepped(row, outcome, opened)
 
@@ -341,8 +342,10 @@ def _changed(user: User, run: Run, *, replan: bool) -> None:
     run.save()
 
 
-def _open_again(user: User, doing: Doing, at: PlacedStep, back: str, *, why: str) -> tuple[Rung, ...]:
-    again = opened_again(doing.parts, at, back)
+def _open_again(
+    user: User, doing: Doing, at: PlacedStep, back: str, *, why: str, read: bool = False
+) -> tuple[Rung, ...]:
+    again = opened_again(doing.parts, at, back, read=read)
     rows = [doing.done[one] for one in again if one in doing.done]
     _mark_back(user, rows, why)
     return tuple((row.position, row.key) for row in rows)

@@ -48,7 +48,7 @@ document.addEventListener("keydown", (event) => {
 
 // The work, one press a step: Space anywhere but in a field; numbers pick what a look shows; Backspace takes the last back.
 // A page that has just come takes no press yet: the second of two quick ones was meant for the step before.
-const PRESS_AFTER_MS = 500;
+const PRESS_AFTER_MS = 350;
 if (document.querySelector(".run")) {
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select, dialog, header")) return;

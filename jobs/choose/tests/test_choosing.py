@@ -42,7 +42,7 @@ class Deciding(DemoShop):
         self.assertEqual(decide(self.user, self.job, "F", code=advice.code), decision)  # sent twice
         page = self.page("choose", self.job.pk, "F")
         self.assertContains(page, "A. Brandt")
-        self.assertContains(page, "Open the cut plan")
+        self.assertContains(page, "Do it, step by step")
         self.assertContains(self.page("changes", self.job.pk), "decided")
 
     def test_against_the_advice_a_reason_is_asked_and_kept(self) -> None:
@@ -68,7 +68,7 @@ class Deciding(DemoShop):
 
     def test_who_may_not_and_when_no_more(self) -> None:
         self.assertEqual(self.page("choose", self.job.pk, "F", client=client_of(self.trainee)).status_code, 200)
-        for name, args in (("decide", ["F"]), ("fit-plate", ["FL"]), ("cut-step", ["FL"])):
+        for name, args in (("decide", ["F"]), ("fit-plate", ["FL"]), ("do-step", [])):
             answer = client_of(self.trainee).post(reverse(f"jobs:{name}", args=[self.job.pk, *args]))
             self.assertEqual(answer.status_code, 403, name)
         with self.assertRaises(PermissionDenied):

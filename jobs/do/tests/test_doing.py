@@ -3,10 +3,22 @@
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
+from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit
 from jobs.choose.actions import WhyNeededError, decide
 from jobs.choose.axle import ForbiddenRemedyError, weigh_axle
-from jobs.do.actions import CutRefusedError, NoPlateError, fit_plate, record_pass, strike_pass, take_out
+from jobs.do.actions import (
+    CutRefusedError,
+    FarReadingError,
+    NoPlateError,
+    PassConflictError,
+    fit_plate,
+    keep_compensation,
+    keep_scratch,
+    record_pass,
+    strike_pass,
+    take_out,
+)
 from jobs.models import Corner, CutPass, Decision, FittedPlate, Job
 from jobs.tests.base import DemoShop
 from workshop.models import PlateKind
@@ -94,31 +106,26 @@ class Plates(DemoShop):
 
 
 class Cutting(DemoShop):
-    """The cut plan, from the scratch to the last reading."""
-
-    def step(self, **sent):
-        address = reverse("jobs:cut-step", args=[self.job.pk, "FL"])
-        return self.client.post(address, {"lathe": self.lathe.pk, **sent})
+    """The cut plan follows the readings of its passes."""
 
     def corner(self) -> Corner:
         return self.job.corners.get(position="FL")
 
+    def read(self, number: int, typed: str) -> CutPass:
+        return record_pass(self.user, self.job, self.corner(), self.lathe, number=number, typed=typed, unit=Unit.MM)
+
     def test_passes_are_recorded_in_turn_and_the_plan_follows_the_reading(self) -> None:
-        plan = self.page("cut", self.job.pk, "FL").context["plan"]
-        first = plan.passes[0]
-        self.assertEqual(self.step(step="scratch", scratch="comes_and_goes").status_code, 302)
-        self.assertEqual(self.step(step="check", read="0.02", arm="276").status_code, 302)
+        first = self.page("cut", self.job.pk, "FL").context["plan"].passes[0]
+        keep_scratch(self.user, self.corner(), self.lathe, scratch="comes_and_goes")
+        keep_compensation(self.user, self.corner(), self.lathe, read="0.02", arm="276", unit=Unit.MM)
         page = self.page("cut", self.job.pk, "FL")
         self.assertContains(page, "as swept. Go on with the plan")
         self.assertContains(page, "0.010 mm to the cut")
-        answer = self.step(step="pass", number=1, reading="26,2x")
-        self.assertContains(answer, "26,2x", status_code=422)
-        self.assertContains(answer, "is no unit", status_code=422)
-        self.assertEqual(CutPass.objects.count(), 0)
-        self.assertEqual(self.step(step="pass", number=1, reading=f"{first.reading_mm[1]:.3f}").status_code, 302)
-        again = self.step(step="pass", number=1, reading="26.2")  # Enter twice
-        self.assertContains(again, "on record already", status_code=422)
-        self.assertContains(self.step(step="pass", number=2, reading="2.61"), "More than 1 mm", status_code=422)
+        self.read(1, f"{first.reading_mm[1]:.3f}")
+        with self.assertRaises(PassConflictError):
+            self.read(1, "26.2")  # Enter twice
+        with self.assertRaises(FarReadingError):
+            self.read(2, "2.61")
         made = CutPass.objects.get()
         self.assertEqual((made.number, made.out_mm, made.graduation_mm), (1, first.out_mm, 0.001))
         page = self.page("cut", self.job.pk, "FL")
@@ -128,20 +135,22 @@ class Cutting(DemoShop):
         self.assertEqual(self.page("cut", self.job.pk, "FL").context["plan"].passes[0].number, 1)
 
     def test_a_failed_compensation_check_lets_no_pass_be_made_and_an_arm_of_nothing_is_refused(self) -> None:
-        self.assertContains(self.step(step="check", read="0.02", arm="0"), "more than 0", status_code=422)
-        self.assertEqual(self.step(step="check", read="0.2", arm="276").status_code, 302)
-        plan = self.page("cut", self.job.pk, "FL").context["plan"]
-        reading = f"{plan.passes[0].reading_mm[1]:.3f}"
-        self.assertContains(self.step(step="pass", number=1, reading=reading), "compensate again", status_code=422)
+        def check(read: str, arm: str = "276"):
+            keep_compensation(self.user, self.corner(), self.lathe, read=read, arm=arm, unit=Unit.MM)
+
+        with self.assertRaises(UnreadableNumberError):
+            check("0.02", arm="0")
+        check("0.2")
+        reading = f"{self.page('cut', self.job.pk, 'FL').context['plan'].passes[0].reading_mm[1]:.3f}"
+        with self.assertRaises(CutRefusedError):
+            self.read(1, reading)
         self.assertEqual(CutPass.objects.count(), 0)
-        self.step(step="check", read="0.02", arm="276")
-        self.assertEqual(self.step(step="pass", number=1, reading=reading).status_code, 302)
+        check("0.02")
+        self.read(1, reading)
 
     def test_too_little_off_is_never_called_clean_and_no_lines_are_shown_for_a_disc_not_to_be_cut(self) -> None:
-        plan = self.page("cut", self.job.pk, "FL").context["plan"]
-        for ahead in plan.passes:
-            typed = f"{ahead.reading_mm[1] + 0.08:.3f}"
-            record_pass(self.user, self.job, self.corner(), self.lathe, number=ahead.number, typed=typed, unit=Unit.MM)
+        for ahead in self.page("cut", self.job.pk, "FL").context["plan"].passes:
+            self.read(ahead.number, f"{ahead.reading_mm[1] + 0.08:.3f}")
         page = self.page("cut", self.job.pk, "FL")
         self.assertContains(page, "less came off than was fed")
         self.assertTrue(page.context["steps"])
@@ -151,19 +160,16 @@ class Cutting(DemoShop):
         self.assertEqual(self.page("cut", self.job.pk, "FL").context["steps"], [])
 
     def test_a_reading_that_leaves_too_little_stops_the_lathe(self) -> None:
-        record_pass(self.user, self.job, self.corner(), self.lathe, number=1, typed="25.78", unit=Unit.MM)
-        page = self.page("cut", self.job.pk, "FL")
-        self.assertContains(page, "No tip touches this disc")
+        self.read(1, "25.78")
+        self.assertContains(self.page("cut", self.job.pk, "FL"), "No tip touches this disc")
         self.assertAlmostEqual(CutPass.objects.get().graduation_mm, 0.01)
         with self.assertRaises(CutRefusedError):
-            record_pass(self.user, self.job, self.corner(), self.lathe, number=2, typed="25.77", unit=Unit.MM)
+            self.read(2, "25.77")
 
     def test_no_tip_touches_what_the_rules_forbid(self) -> None:
         limits = self.corner().limits
         type(limits).objects.filter(pk=limits.pk).update(machine_to_thickness_mm=26.3)
-        page = self.page("cut", self.job.pk, "FL")
-        self.assertContains(page, "Less than 19 in 20 odds")
-        self.assertNotContains(page, "Pass made")
-        self.assertContains(self.step(step="pass", number=1, reading="26.2"), "19 in 20", status_code=422)
+        self.assertContains(self.page("cut", self.job.pk, "FL"), "Less than 19 in 20 odds")
+        with self.assertRaises(CutRefusedError):
+            self.read(1, "26.2")
         self.assertEqual(CutPass.objects.count(), 0)
-        self.assertEqual(self.step(step="nonsense").status_code, 422)
