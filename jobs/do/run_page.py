@@ -103,6 +103,7 @@ def _step(user: User, doing: Doing, placed: PlacedStep, *, is_current: bool) -> 
         "by_word": placed.step.kind is Kind.HOLD and not placed.step.findings and not placed.step.expects,
         "may_pass": bool(tries) and placed.step.expects not in ("after_pass", "compensated"),
         "asks_torque": asked_name(torque) if torque else "",
+        "asks_plan": ", ".join(asked_name(name) for name in placed.asks if name in placed.step.figures),
         "torque_unit": _("lb·ft") if user.unit is Unit.THOU else _("N·m"),
         "breaks": bool(placed.step.broken) and done is None and is_current,
         "scale": _scale(placed, side, tries, user.unit),

@@ -46,13 +46,13 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
-// The work, one press a step: Space anywhere but in a field; numbers pick what a look shows; Backspace takes the last back.
+// The work, one press a step: Space anywhere but in a field; numbers pick what a look shows or why a hold is passed; Backspace takes the last back.
 // A page that has just come takes no press yet: the second of two quick ones was meant for the step before.
 const PRESS_AFTER_MS = 350;
 if (document.querySelector(".run")) {
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select, dialog, header")) return;
-    const findings = [...document.querySelectorAll(".run-findings button")];
+    const findings = [...document.querySelectorAll(".run-findings button, .run-hold [data-fill]")];
     const target =
       event.key === " " && !event.target.closest("button, a") ? document.querySelector("[data-space]")
       : event.key === "Backspace" ? document.querySelector("[data-back]")
@@ -65,7 +65,7 @@ if (document.querySelector(".run")) {
   document.querySelectorAll("[data-fill]").forEach((button) =>
     button.addEventListener("click", () => {
       const field = document.getElementById(button.dataset.fill);
-      field.value = button.textContent;
+      field.value = button.value;
       field.form.requestSubmit();
     }),
   );

@@ -55,6 +55,11 @@ class EveryPage(BrowserCase):
             "/people/",
             "/nothing-here/",
             f"{job}/FL/do/",
+            f"{job}/do/",
+            f"{job}/do/?at=%7Clift:1:lift",
+            f"{job}/do/?at=FL%7Cadapter:1:compensate",
+            f"{job}/do/?at=FL%7Ccut:1:read_pass:1",
+            f"{job}/do/?at=FL%7Cclosing:1:bracket",
         ]
 
     def decided(self) -> None:
