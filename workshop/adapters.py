@@ -65,5 +65,6 @@ def shop_of_workshop(user: User) -> Shop:
         prices=figures.told(PRICE_FIELDS),
         minutes=figures.told(MINUTE_FIELDS),
         currency=figures.currency,
+        leaves_lathe=figures.leaves_lathe,
         **figures.told(one),
     )

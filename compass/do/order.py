@@ -108,16 +108,24 @@ def order_work(tasks: Sequence[Task], *, people: int, bays: int = 1, seconds: fl
     plain = plain_order(tasks, people=people, bays=bays)
     if len(tasks) < 2:
         return plain
-    try:
-        from ortools.sat.python import cp_model  # here: a second of importing that only this asks for
-    except ImportError:
+    solver = ready_solver()
+    if solver is None:
         return plain
-    model = _Model(cp_model, _sorted(tasks), plain, people=people, bays=bays)
+    model = _Model(solver, _sorted(tasks), plain, people=people, bays=bays)
     best = plain
     for found in model.solve(seconds):
         if (found.finish, found.walks) < (best.finish, best.walks):
             best = found
     return best
+
+
+def ready_solver() -> Any:
+    """Return the solver's module, None where it is missing: a second of importing that only an order asks for."""
+    try:
+        from ortools.sat.python import cp_model
+    except ImportError:
+        return None
+    return cp_model
 
 
 def _require_people(people: int, bays: int) -> None:

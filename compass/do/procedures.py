@@ -217,6 +217,7 @@ PARTS: Final[Mapping[str, tuple[Step, ...]]] = {
     "closing": CLOSING,
     "leaving": LEAVING,
 }
+SAYS: Final = {step.code: step.says for part in PARTS.values() for step in part}  # a step's sentence by its code
 ONCE: Final = ("lift", "leaving")  # once for the vehicle, whatever is done at its corners
 
 _SHUT: Final = ("shoes", "closing", "leaving")

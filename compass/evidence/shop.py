@@ -88,6 +88,7 @@ class Shop:
     wear_allowance_mm: float = WEAR_ALLOWANCE_MM
     currency: str = ""
     base_rates: Mapping[str, float] = field(default_factory=dict, hash=False)  # of causes; empty: our estimate
+    leaves_lathe: bool = False  # other work goes on beside a running lathe; of the work, no part of a case
 
     def lathe(self, kind: str) -> Lathe | None:
         """Return the lathe of a kind that leaves least, or None."""

@@ -43,9 +43,14 @@ class CutRefusedError(Exception):
         self.reason = reason
 
 
+def lets_work(user: User) -> bool:
+    """Whether the workshop lets this person carry out steps; its figures are asked only for a trainee."""
+    return may_work(user, trainees=False) or may_work(user, trainees=ShopFigures.in_force().trainees_work)
+
+
 def require_work(user: User) -> None:
     """Refuse whom the workshop does not let carry out steps."""
-    if not may_work(user, trainees=ShopFigures.in_force().trainees_work):
+    if not lets_work(user):
         raise PermissionDenied(Deed.DO.value)
 
 

@@ -2,12 +2,14 @@
 
 from collections.abc import Sequence
 
+from compass.cause.measured import Measured
 from compass.choose.axle import Chosen
-from compass.do.cut_plan import CutPlan, carried_mm, plan_cut
+from compass.do.cut_plan import CutPlan, DonePass, carried_mm, plan_cut
 from compass.evidence.shop import Lathe as LatheRecord
 from compass.evidence.shop import Shop
 from jobs.adapters import done_passes
 from jobs.models import Corner, Cut
+from jobs.remembered import Remembered, digest
 from workshop.models import Lathe
 
 
@@ -26,7 +28,18 @@ def plan_for(
     side: Chosen, lathe: LatheRecord, shop: Shop, cut: Cut | None, *, one_more: bool = False
 ) -> CutPlan | None:
     """Plan what is still to be cut, after the passes made; ``one_more`` where a dark patch is left after them."""
-    return plan_cut(side.measured, lathe, shop, done=done_passes(cut), one_more=one_more)
+    done = done_passes(cut)
+    name = digest(side.measured.corner, lathe, shop, done, one_more)
+    return _planned(side.measured, lathe, shop, done, one_more, name=name)
+
+
+def _plan(
+    measured: Measured, lathe: LatheRecord, shop: Shop, done: tuple[DonePass, ...], one_more: bool
+) -> CutPlan | None:
+    return plan_cut(measured, lathe, shop, done=done, one_more=one_more)
+
+
+_planned = Remembered(_plan, most=64)
 
 
 def refused_by(side: Chosen, lathe: Lathe) -> str | None:

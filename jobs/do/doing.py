@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 
+from django.db.models import prefetch_related_objects
+
 from compass.choose.axle import Chosen
 from compass.do.cut_plan import CutPlan
 from compass.do.ladder import Rung, next_step, rung, steps_of
@@ -17,7 +19,7 @@ from jobs.choose.axle import decisions_of, weigh_axle
 from jobs.do.cut import chosen_lathe, plan_for
 from jobs.models import Corner, Cut, Decision, Job, Run, RunStep
 from workshop.adapters import lathe_of
-from workshop.models import TORQUES, Lathe, ShopFigures, User
+from workshop.models import TORQUES, Lathe, User
 
 LATHES: Final = {"bench_cut": "bench", "on_vehicle_cut": "on_vehicle"}
 _AFTER_DARK_PATCH: Final = "patch"
@@ -64,7 +66,6 @@ class Doing:
     run: Run | None
     rows: tuple[RunStep, ...]
     changes: tuple[Change, ...]
-    trainees: bool
 
     @property
     def done(self) -> dict[Rung, RunStep]:
@@ -121,12 +122,13 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
     decided = decided_corners(job)
     if not decided:
         return None
-    run = run or Run.of(user).filter(job=job).first()
+    run = run or getattr(job, "run", None)
     rows = tuple(RunStep.of(user).filter(run=run).select_related("done_by", "second")) if run is not None else ()
-    lathes = list(Lathe.of(user).filter(retired=False)) if any("cut" in code for _c, _d, code in decided) else []
+    cut = [corner for corner, _d, code in decided if "cut" in code]
+    prefetch_related_objects(cut, "cuts__passes")
+    lathes = list(Lathe.of(user).filter(retired=False)) if cut else []
     axles = {corner.axle for corner, _d, _code in decided if corner.limits_id}
     weighed = {axle: weigh_axle(user, job, axle, past=False) for axle in axles}
-    figures = ShopFigures.in_force()
     sides, corners = {}, []
     for corner, decision, code in decided:
         choice = weighed.get(corner.axle)
@@ -134,7 +136,11 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
         shop = choice.shop if choice is not None else None
         side = _side(corner, decision, code, chosen, shop, lathes, rows)
         sides[corner.position] = side
-        corners.append(_corner_work(job, side, first=_is_first(corner, decided), leaves_lathe=figures.leaves_lathe))
+        corners.append(
+            _corner_work(
+                job, side, first=_is_first(corner, decided), leaves_lathe=shop is not None and shop.leaves_lathe
+            )
+        )
     return Doing(
         job=job,
         sides=sides,
@@ -143,7 +149,6 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
         run=run,
         rows=rows,
         changes=_changes(run, sides) if run is not None else (),
-        trainees=figures.trainees_work,
     )
 
 
@@ -201,7 +206,7 @@ def _side(
 ) -> Side:
     kind = next((LATHES[work] for work in code.split("+") if work in LATHES), None)
     lathe = chosen_lathe([one for one in lathes if one.kind == kind], corner) if kind is not None else None
-    cut = next((one for one in corner.cuts.all() if lathe is not None and one.lathe_id == lathe.pk), None)
+    cut = next((one for one in corner.cuts.all() if one.lathe_id == lathe.pk), None) if lathe is not None else None
     plan, one_more = None, _dark_patch_left(corner, cut, rows)
     if chosen is not None and lathe is not None and shop is not None:
         plan = plan_for(chosen, lathe_of(lathe), shop, cut, one_more=one_more)

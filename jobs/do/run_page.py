@@ -212,7 +212,7 @@ def _place(doing: Doing, position: str, placed: PlacedStep | None) -> dict[str, 
                 "done": rung(step) in done,
                 "current": current is not None and rung(step) == rung(current),
                 "shown": placed is not None and rung(step) == rung(placed),
-                "says": step_words(step, 5, Unit.MM)["part"],
+                "says": part_name(step.part),
                 "number": step.number,
             }
         )

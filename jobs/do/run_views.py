@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET
 
 from compass.do.reading import Outcome
 from compass.ground.errors import UnreadableNumberError
-from jobs.do.actions import CutRefusedError, FarReadingError, NoPlateError, PassConflictError, require_work
+from jobs.do.actions import CutRefusedError, FarReadingError, NoPlateError, PassConflictError, lets_work, require_work
 from jobs.do.cut_page import refused_words
 from jobs.do.doing import doing_of
 from jobs.do.forms import StepForm
@@ -36,7 +36,7 @@ from jobs.frame import job_context
 from jobs.models import Job, Run
 from jobs.writing import JobClosedError
 from workshop.models import User
-from workshop.permissions import Deed, may_work, require
+from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
 from workshop.words import unreadable
 
@@ -147,7 +147,7 @@ def _page(request: HttpRequest, job: Job, *, errors: dict[str, str] | None = Non
     sent = request.POST
     at = f"{sent.get('position', '')}|{sent.get('key', '')}" if sent.get("key") else request.GET.get("at", "")
     context |= run_context(request.user, doing, at=at)
-    context["works"] = may_work(request.user, trainees=doing.trainees) and not job.is_closed
+    context["works"] = lets_work(request.user) and not job.is_closed
     return render(request, "jobs/do/run.html", context, status=status)
 
 

@@ -37,8 +37,9 @@ class JobQuerySet(models.QuerySet["Job"]):
         return self.for_page().prefetch_related(plates, decisions)
 
     def for_doing(self) -> "JobQuerySet":
-        """Fetch beside that the cuts begun at its corners."""
-        return self.for_choosing().prefetch_related("corners__cuts__passes")
+        """Fetch what was decided and the work under way beside what every page shows."""
+        decisions = models.Prefetch("decisions", Decision.objects.select_related("decided_by"))
+        return self.for_page().select_related("run").prefetch_related(decisions)
 
     def matching(self, words: str) -> "JobQuerySet":
         """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""

@@ -1,5 +1,6 @@
 """Reading the audit trail of a job: who changed what, in words, newest first."""
 
+import re
 from collections.abc import Iterable, Iterator
 from typing import Any, Final
 
@@ -7,10 +8,11 @@ from django.utils import timezone
 from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
+from compass.do.procedures import SAYS
 from compass.words.codes import CAUSES, SEEN, remedy_name
 from compass.words.places import place_text
 from jobs.look_fields import FIELDS
-from jobs.models import Booking, CutPass, FittedPlate, Job, Look, QuickReading, Sweep, ThicknessRound
+from jobs.models import Booking, CutPass, FittedPlate, Job, Look, QuickReading, RunStep, Sweep, ThicknessRound
 from workshop.models import POSITION_NAMES, User
 from workshop.words import distance_text
 
@@ -30,6 +32,7 @@ def changes_of(job: Job, *, user: User | None = None, most: int = MOST) -> list[
         _of_bookings(job),
         _of_decisions(job),
         _of_passes(job),
+        _of_steps(job),
     )
     changes = [change for source in sources for change in source]
     return sorted(changes, key=lambda change: change["at"], reverse=True)[:most]
@@ -160,6 +163,24 @@ def _of_passes(job: Job) -> Iterator[dict[str, Any]]:
     for row in _newest(CutPass.history.filter(cut__corner__job=job).select_related("cut__corner")):
         what = _("pass %(n)s struck out") if row.withdrawn else _("pass %(n)s")
         yield _change(row, what % {"n": row.number}, where=row.cut.corner, typed=row.typed)
+
+
+def _of_steps(job: Job) -> Iterator[dict[str, Any]]:
+    """Say which steps of the work were done, tried and taken back."""
+    rows = RunStep.objects.filter(run__job=job).select_related("done_by", "second", "taken_by").order_by("-pk")[:MOST]
+    for row in rows:
+        code = row.key.split(":")[2]
+        what = re.sub(r"{\w+}", "…", _(SAYS[code])) if code in SAYS else row.key
+        where = POSITION_NAMES.get(row.position, "")
+        words = [row.typed, row.reason, row.source, str(row.second or "")]
+        done = {"at": row.done_at, "who": row.done_by, "where": where}
+        yield done | {
+            "what": what if row.passed else _("not passed: %(step)s") % {"step": what},
+            "typed": " · ".join(word for word in words if word),
+        }
+        if row.taken_back:
+            taken = {"at": row.taken_at, "who": row.taken_by, "where": where, "typed": row.taken_why}
+            yield taken | {"what": _("taken back: %(step)s") % {"step": what}}
 
 
 def _reason(code: str, *, stations: int) -> str:

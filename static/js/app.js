@@ -46,9 +46,9 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
-// The work, one press a step: Space anywhere but in a field; numbers pick what a look shows or why a hold is passed; Backspace takes the last back.
-// A page that has just come takes no press yet: the second of two quick ones was meant for the step before.
-const PRESS_AFTER_MS = 350;
+// The work, one press a step: Space anywhere but in a field; numbers pick what a look shows or why a hold is passed;
+// Backspace takes the last back. The second of two quick presses, by key or hand, was meant for the step before.
+const PRESS_APART_MS = 350;
 if (document.querySelector(".run")) {
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select, dialog, header")) return;
@@ -60,7 +60,13 @@ if (document.querySelector(".run")) {
       : null;
     if (!target) return;
     event.preventDefault();
-    if (!event.repeat && performance.now() > PRESS_AFTER_MS) target.click();
+    if (!event.repeat) target.click();
+  });
+  document.addEventListener("submit", (event) => {
+    const since = Date.now() - Number(sessionStorage.getItem("pressed"));
+    const typed = [...event.target.querySelectorAll("input:not([type=hidden], [type=checkbox])")].some((field) => field.value);
+    if (since >= 0 && since < PRESS_APART_MS && !typed) event.preventDefault();
+    else sessionStorage.setItem("pressed", String(Date.now()));
   });
   document.querySelectorAll("[data-fill]").forEach((button) =>
     button.addEventListener("click", () => {

@@ -15,7 +15,7 @@ from jobs.tests.base import DemoShop
 from workshop.models import User
 from workshop.tests.base import client_of
 
-MOST_QUERIES = 20
+MOST_QUERIES = 15
 
 
 class Doing(DemoShop):
