@@ -45,6 +45,7 @@ urlpatterns = [
     path("jobs/<int:pk>/<str:position>/turn/", choose.turn_rotor, name="turn-rotor"),
     path("jobs/<int:pk>/<str:position>/plate/", do.fit, name="fit-plate"),
     path("jobs/<int:pk>/plates/<int:plate>/out/", do.out, name="take-out"),
+    path("order/", run.day, name="day"),
     path("jobs/<int:pk>/do/", run.run, name="do"),
     path("jobs/<int:pk>/do/step/", run.step, name="do-step"),
     path("jobs/<int:pk>/do/back/", run.back, name="do-back"),

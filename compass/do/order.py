@@ -4,7 +4,7 @@ Shortest finish first, then the fewest walks from one place to another. What the
 plain order, which stands where the solver is missing or finds nothing in time.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any, Final
@@ -68,20 +68,23 @@ class Order:
         return _walks(self.slots)
 
 
-def plain_order(tasks: Sequence[Task], *, people: int, bays: int = 1) -> Order:
+def plain_order(tasks: Sequence[Task], *, people: int, bays: int = 1, inside: Collection[str] = frozenset()) -> Order:
     """Lay tasks out in the order given, each as early as it may be. Raises ``EvidenceError`` where they go in circles.
 
-    A vehicle keeps its bay, and a place its lathe, from the first of their tasks to the last.
+    A vehicle keeps its bay, and a place its lathe, from the first of their tasks to the last. Vehicles ``inside`` stand
+    in a bay already and have it from the beginning.
     """
-    tasks = _sorted(tasks)
     _require_people(people, bays)
+    if len(inside) > bays:
+        raise EvidenceError("inside", "no more vehicles inside than bays")
+    tasks = _sorted(sorted(tasks, key=lambda task: task.vehicle not in inside))
     ends: dict[str, int] = {}
     busy: list[tuple[int, int, int]] = []  # start, end, people
     freed = {"bay": [0] * bays}
     held: dict[tuple[str, ...], int] = {}
     left = {group: sum(_group(t) == group for t in tasks) for group in {_group(t) for t in tasks if t.lathe}}
     of_vehicle = {name: sum(t.vehicle == name for t in tasks) for name in {t.vehicle for t in tasks}}
-    bay_of: dict[str, int] = {}
+    bay_of = {name: k for k, name in enumerate(name for name in of_vehicle if name in inside)}
     starts: dict[str, int] = {}
     for task in tasks:
         start = max((ends[key] for key in task.after if key in ends), default=0)
@@ -103,15 +106,22 @@ def plain_order(tasks: Sequence[Task], *, people: int, bays: int = 1) -> Order:
     return Order(_manned(tasks, starts, people), solved=False)
 
 
-def order_work(tasks: Sequence[Task], *, people: int, bays: int = 1, seconds: float = 0.25) -> Order:
+def order_work(
+    tasks: Sequence[Task],
+    *,
+    people: int,
+    bays: int = 1,
+    inside: Collection[str] = frozenset(),
+    seconds: float = 0.25,
+) -> Order:
     """Return the shortest order of the tasks found in ``seconds``, then the one of fewest walks; else the plain one."""
-    plain = plain_order(tasks, people=people, bays=bays)
+    plain = plain_order(tasks, people=people, bays=bays, inside=inside)
     if len(tasks) < 2:
         return plain
     solver = ready_solver()
     if solver is None:
         return plain
-    model = _Model(solver, _sorted(tasks), plain, people=people, bays=bays)
+    model = _Model(solver, _sorted(tasks), plain, people=people, bays=bays, inside=inside)
     best = plain
     for found in model.solve(seconds):
         if (found.finish, found.walks) < (best.finish, best.walks):
@@ -201,7 +211,9 @@ def _apart(one: Task, other: Task) -> bool:
 class _Model:
     """The tasks as the solver sees them. ``cp`` is its module: it is imported only where an order is asked for."""
 
-    def __init__(self, cp: Any, tasks: Sequence[Task], plain: Order, *, people: int, bays: int) -> None:
+    def __init__(
+        self, cp: Any, tasks: Sequence[Task], plain: Order, *, people: int, bays: int, inside: Collection[str]
+    ) -> None:
         self.cp, self.tasks, self.plain, self.people = cp, tasks, plain, people
         self.model = model = cp.CpModel()
         horizon = self.horizon = plain.finish
@@ -224,20 +236,21 @@ class _Model:
             lathes.setdefault(group[2], []).append(self._kept([t for t in tasks if t.lathe and _group(t) == group]))
         for spans in lathes.values():
             model.add_no_overlap(spans)
-        vehicles = [
-            self._kept([t for t in tasks if t.vehicle == name]) for name in dict.fromkeys(t.vehicle for t in tasks)
-        ]
+        names = dict.fromkeys(t.vehicle for t in tasks)
+        vehicles = [self._kept([t for t in tasks if t.vehicle == name], at_once=name in inside) for name in names]
         if len(vehicles) > bays:
             model.add_cumulative(vehicles, [1] * len(vehicles), bays)
         self.hint({slot.task.key: slot.start for slot in plain.slots})
 
-    def _kept(self, tasks: Sequence[Task]) -> Any:
-        """Return the interval from the first start of tasks to their last end."""
+    def _kept(self, tasks: Sequence[Task], *, at_once: bool = False) -> Any:
+        """Return the interval from the first start of tasks, or from now on, to their last end."""
         name = f"{tasks[0].key} …"
         start, end = (self.model.new_int_var(0, self.horizon, f"{name} {side}") for side in ("from", "to"))
         for task in tasks:
             self.model.add(start <= self.starts[task.key])
             self.model.add(end >= self.starts[task.key] + task.minutes)
+        if at_once:
+            self.model.add(start == 0)
         size = self.model.new_int_var(0, self.horizon, f"{name} for")
         return self.model.new_interval_var(start, size, end, name)
 

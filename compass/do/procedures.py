@@ -115,7 +115,7 @@ ADAPTER: Final = (
          expects="compensated", otherwise=_N("It will not: adapter faces, nuts, drawbar; then the bearing."), back="adapter", cautions=("turning", "stop"), figures=("compensated",)),
     Step("scratch", _N("Scratch inboard, then outboard, and look at both bands."), _N("A band that comes and goes is the disc’s runout; a whole one is none."),
          Kind.HOLD, cautions=("eyes", "turning"), otherwise=_N("All round although the sweep said otherwise: nuts and sweep again, before a cut."),
-         findings=(Finding("comes_and_goes", _N("comes and goes")), Finding("patch", _N("a patch")), Finding("all_round", _N("all round"), "clamp"))),
+         findings=(Finding("comes_and_goes", _N("comes and goes")), Finding("patch", _N("a patch")), Finding("all_round", _N("all round"), "clamp")), drawn="section"),
     Step("zero", _N("Set both knobs to zero at first touch."), _N("Every line counts from there.")),
     Step("motor_off", _N("With the motor off: damper for this disc on, chip tray, stop set, nothing loose, arms locked."), _N("What is forgotten now is found at speed."), Kind.HOLD,
          ("damper", "chip tray"), cautions=("turning", "stop")),
@@ -180,7 +180,8 @@ CLOSING: Final = (
     Step("bracket", _N("Torque the bracket."), _N("It carries all of the braking."), torque="bracket", cautions=("torque",), when=("wheels with nuts",)),
     Step("caliper_on", _N("Put the caliper on and torque its bolts."), _N("A bolt that is pulled by feel is found on the road."), torque="caliper", cautions=("torque", "hose")),
     Step("pad_pin_home", _N("Torque the pad pin and put its clip or plug in."), _N("A pin that walks out lets the pads go."), torque="pad_pin", when=("motorcycle",), cautions=("torque",)),
-    Step("hose_fitting", _N("See the hose: not twisted, not near the wheel; torque its fitting if it was opened."), _N("A twisted hose is worn through in a winter."), Kind.CONFIRM, torque="hose_fitting", cautions=("fluid",)),
+    Step("hose_fitting", _N("See the hose: not twisted, not near the wheel; torque its fitting if it was opened."), _N("A twisted hose is worn through in a winter."), Kind.CONFIRM, torque="hose_fitting", cautions=("fluid",),
+         findings=(Finding("shut", _N("it was not opened"), torqued=False), Finding("torqued", _N("opened, torqued now")))),
     Step("wheel_on", _N("Put the wheel on and torque its nuts in star order {star}, two rounds, by the wrench."), _N("Uneven nuts make the runout that was just cured."),
          needs=("torque wrench",), torque="wheel", when=("wheels with nuts",), cautions=("torque",), figures=("star",), drawn="star"),
 )

@@ -61,11 +61,15 @@ CONDITIONS: Final[Mapping[str, Callable[[Work], bool]]] = {
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One of the things a look may show: code, words, and the step that is gone back to; empty where work goes on."""
+    """One of the things a look may show: code, words, and the step that is gone back to; empty where work goes on.
+
+    ``torqued``: whether the step's torque is wanted then.
+    """
 
     code: str
     says: str
     back: str = ""
+    torqued: bool = True
 
 
 @dataclass(frozen=True, slots=True)

@@ -124,7 +124,7 @@ class Readings(TestCase):
         self.assertEqual(self.held("compensate", 0.3), (Outcome.UNHELD, True))  # no lathe said what it leaves
 
 
-def faults(order: Order, tasks: list[Task], *, people: int, bays: int) -> list[str]:
+def faults(order: Order, tasks: list[Task], *, people: int, bays: int, inside: frozenset[str]) -> list[str]:
     """Walk an order minute by minute, by the rules of the bay alone: what is wrong with it."""
     slots = {slot.task.key: slot for slot in order.slots}
     wrong = sorted({t.key for t in tasks} ^ set(slots))
@@ -140,7 +140,7 @@ def faults(order: Order, tasks: list[Task], *, people: int, bays: int) -> list[s
         inside = [
             name
             for name in {t.vehicle for t in tasks}
-            if min(s.start for s in order.slots if s.task.vehicle == name)
+            if (0 if name in inside else min(s.start for s in order.slots if s.task.vehicle == name))
             <= minute
             < max(s.end for s in order.slots if s.task.vehicle == name)
         ]
@@ -157,18 +157,21 @@ def faults(order: Order, tasks: list[Task], *, people: int, bays: int) -> list[s
     return wrong
 
 
-def random_day(rng: random.Random) -> tuple[list[Task], int, int]:
-    """Return the tasks of one to four vehicles, people and bays; some work is begun already."""
+def random_day(rng: random.Random) -> tuple[list[Task], dict[str, object]]:
+    """Return the tasks of one to four vehicles, and people, bays, the vehicles inside: some work is begun already."""
     tasks: list[Task] = []
+    bays, inside = rng.randint(1, 2), set[str]()
     for number in range(rng.randint(1, 4)):
         remedy = rng.choice(["on_vehicle_cut", "bench_cut", "plate", "new_rotors", "hub_unit", "clean_and_torque"])
         kind = rng.choice(["car", "van", "trailer", "motorcycle"])
         corners = work(remedy, vehicle=kind, driven=rng.choice([True, False, None]), leaves_lathe=rng.random() < 0.5)
         parts = vehicle_work(corners[: rng.randint(1, 2)])
         steps = [step for part in parts for step in part.steps]
-        begun = {rung(step) for step in steps[: rng.randint(0, len(steps) - 1)]} if rng.random() < 0.4 else set()
+        begun = {rung(step) for step in steps[: rng.randint(1, len(steps) - 1)]} if rng.random() < 0.4 else set()
+        if begun and len(inside) < bays:
+            inside.add(f"job {number}")
         tasks += tasks_of(f"job {number}", parts, corners, done=begun)
-    return tasks, rng.randint(1, 3), rng.randint(1, 2)
+    return tasks, {"people": rng.randint(1, 3), "bays": bays, "inside": frozenset(inside)}
 
 
 class OrderOfWork(TestCase):
@@ -178,11 +181,11 @@ class OrderOfWork(TestCase):
         rng = random.Random(2613)
         shorter = 0
         for day in range(200):
-            tasks, people, bays = random_day(rng)
-            plain = plain_order(tasks, people=people, bays=bays)
-            order = order_work(tasks, people=people, bays=bays, seconds=0.06)
-            self.assertEqual(faults(plain, tasks, people=people, bays=bays), [], day)
-            self.assertEqual(faults(order, tasks, people=people, bays=bays), [], day)
+            tasks, shop = random_day(rng)
+            plain = plain_order(tasks, **shop)
+            order = order_work(tasks, **shop, seconds=0.06)
+            self.assertEqual(faults(plain, tasks, **shop), [], day)
+            self.assertEqual(faults(order, tasks, **shop), [], day)
             self.assertLessEqual((order.finish, order.walks), (plain.finish, plain.walks), day)
             shorter += (order.finish, order.walks) < (plain.finish, plain.walks)
         self.assertGreater(shorter, 20)  # it earns its keep
@@ -190,9 +193,11 @@ class OrderOfWork(TestCase):
     def test_the_checker_sees_what_is_wrong(self) -> None:
         tasks = [Task("a", "v", "FL", 5, lathe="l"), Task("b", "v", "FR", 5, lathe="l", after=("a",))]
         right = plain_order(tasks, people=1)
-        self.assertEqual(faults(right, tasks, people=1, bays=1), [])
+        self.assertEqual(faults(right, tasks, people=1, bays=1, inside=frozenset()), [])
         at_once = Order((right.slots[0], type(right.slots[1])(tasks[1], 0, (0,))), solved=True)
-        self.assertEqual(len(faults(at_once, tasks, people=1, bays=1)), 11)  # the order, and hand and lathe a minute
+        self.assertEqual(
+            len(faults(at_once, tasks, people=1, bays=1, inside=frozenset())), 11
+        )  # the order, and hand and lathe a minute
 
     def test_a_lathe_left_to_itself_saves_the_time_of_its_passes(self) -> None:
         finish = {}
@@ -231,3 +236,5 @@ class OrderOfWork(TestCase):
             plain_order([Task("a", "v", "", 1, after=("b",)), Task("b", "v", "", 1, after=("a",))], people=1)
         with self.assertRaises(EvidenceError):
             plain_order([Task("a", "v", "", 1)], people=0)
+        with self.assertRaises(EvidenceError):
+            plain_order([Task("a", "v", "", 1)], people=1, inside={"v", "w"})

@@ -342,7 +342,7 @@ def _strip(doing: Doing) -> str:
     return draw_strip(
         [bar for bar in bars if bar.row in rows],
         rows,
-        hours=_hours(began, past + table.finish),
+        hours=hour_marks(began, past + table.finish),
         now=past,
         late=_late(doing, now, table.finish),
         title=_("Order of work: ready in about %(n)s min (estimate)") % {"n": table.finish},
@@ -362,7 +362,7 @@ def _done_bars(doing: Doing, began: datetime) -> list[Bar]:
     return bars
 
 
-def _hours(began: datetime, minutes: float) -> list[tuple[float, str]]:
+def hour_marks(began: datetime, minutes: float) -> list[tuple[float, str]]:
     """Return marks along the strip, at most a dozen, at full quarters or hours."""
     every = next((step for step in (5, 10, 15, 30, 60, 120) if minutes / step <= 12), 240)
     local = timezone.localtime(began)

@@ -14,6 +14,7 @@ from compass.do.reading import Outcome
 from compass.ground.errors import UnreadableNumberError
 from jobs.do.actions import CutRefusedError, FarReadingError, NoPlateError, PassConflictError, lets_work, require_work
 from jobs.do.cut_page import refused_words
+from jobs.do.day_order import day_context
 from jobs.do.doing import doing_of
 from jobs.do.forms import StepForm
 from jobs.do.run_page import run_context
@@ -46,6 +47,15 @@ def run(request: HttpRequest, pk: int) -> HttpResponse:
     """Show the step that comes next, or the one asked for; say where nothing is decided."""
     require(request.user, Deed.READ_JOBS)
     return _page(request, _job(request, pk))
+
+
+@require_GET
+def day(request: HttpRequest) -> HttpResponse:
+    """Show the order of the day for so many people."""
+    require(request.user, Deed.READ_JOBS)
+    asked = request.GET.get("people", "")
+    people = int(asked) if asked.isdecimal() and len(asked) < 3 else 2
+    return render(request, "jobs/do/day.html", day_context(request.user, people=people))
 
 
 @require_GET

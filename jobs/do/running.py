@@ -233,7 +233,8 @@ def _compensated(user: User, placed: PlacedStep, side: Side, sent: Sent, row: Ru
 def _look_up_torque(user: User, doing: Doing, placed: PlacedStep, sent: Sent) -> str:
     """Put a torque that nobody has said into force with the limits of its axle; return its source."""
     name = placed.step.torque
-    if not name or f"torque {name}" not in placed.asks:
+    told = next((one for one in placed.step.findings if one.code == sent.finding), None)
+    if not name or f"torque {name}" not in placed.asks or (told is not None and not told.torqued):
         return ""
     side = doing.sides.get(placed.position) or next(iter(doing.sides.values()))
     if side.corner.limits is None:

@@ -8,9 +8,10 @@ from django.urls import reverse
 
 from compass.choose.offers import REMEDIES
 from compass.words.places import between_studs
-from jobs.choose.actions import decide
+from jobs.choose.actions import decide, withdraw
 from jobs.choose.axle import decisions_of
 from jobs.models import Decision, Job
+from jobs.prove.actions import close_job
 from jobs.tests.base import DemoShop
 from workshop.models import User
 from workshop.tests.base import client_of
@@ -73,3 +74,31 @@ class Doing(DemoShop):
             self.assertEqual(page.status_code, 200, code)
             self.assertGreater(len(page.context["steps"]), 15, code)
             self.assertFalse([step["says"] for step in page.context["steps"] if "{" in step["says"]], code)
+
+
+class TheDay(DemoShop):
+    """All decided work of open jobs, laid out in time."""
+
+    def day(self, people: int = 2):
+        with CaptureQueriesContext(connection) as queries:
+            page = self.client.get(reverse("jobs:day"), {"people": people})
+        return page, len(queries)
+
+    def test_every_job_with_work_left_stands_in_it_and_asks_no_more_rows(self) -> None:
+        page, few = self.day()
+        self.assertEqual([row["job"].pk for row in page.context["jobs"]], [self.van.pk])
+        decide(self.user, self.job, "F", code="on_vehicle_cut")
+        page, more = self.day()
+        self.assertEqual({row["job"].pk for row in page.context["jobs"]}, {self.van.pk, self.job.pk})
+        self.assertLessEqual(more, few)
+        self.assertIn("hub lathe", page.context["strip"])
+        self.assertNotIn("hands 3", page.context["strip"])
+        self.assertIn("hands 3", self.day(people=3)[0].context["strip"])
+        close_job(self.user, self.job, reason="sold")
+        self.assertEqual(len(self.day()[0].context["jobs"]), 1)
+
+    def test_nonsense_is_two_people_and_nothing_decided_teaches(self) -> None:
+        page, _queries = self.day(people="x")
+        self.assertEqual(page.context["people"], 2)
+        withdraw(self.user, self.van, "F", reason="later")
+        self.assertContains(self.day()[0], "Choose a remedy on one")
