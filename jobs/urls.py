@@ -48,6 +48,7 @@ urlpatterns = [
     path("order/", run.day, name="day"),
     path("jobs/<int:pk>/do/", run.run, name="do"),
     path("jobs/<int:pk>/do/step/", run.step, name="do-step"),
+    path("jobs/<int:pk>/do/part/", run.whole_part, name="do-part"),
     path("jobs/<int:pk>/do/back/", run.back, name="do-back"),
     path("jobs/<int:pk>/do/broken/", run.broken, name="do-broken"),
     path("jobs/<int:pk>/do/onward/", run.onward, name="do-onward"),

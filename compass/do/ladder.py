@@ -3,6 +3,7 @@
 from collections.abc import Collection, Iterator, Sequence
 from typing import Final
 
+from compass.do.steps import Kind
 from compass.do.work import Part, PlacedStep
 
 Rung = tuple[str, str]  # position and key of a step
@@ -24,6 +25,22 @@ def steps_of(parts: Sequence[Part], order: Sequence[str] = ()) -> Iterator[Place
 def next_step(parts: Sequence[Part], done: Collection[Rung], order: Sequence[str] = ()) -> PlacedStep | None:
     """Return the first step that is not done; None where all are."""
     return next((placed for placed in steps_of(parts, order) if rung(placed) not in done), None)
+
+
+def plain_ahead(parts: Sequence[Part], done: Collection[Rung], at: PlacedStep) -> tuple[PlacedStep, ...]:
+    """Return ``at`` and the steps after it in its part that only want to be done, up to one that asks for anything.
+
+    What asks: a hold, a reading, a finding, a figure nobody has said, a pass; and the step that takes a plate.
+    """
+    part = next(part for part in parts if at in part.steps)
+    ahead: list[PlacedStep] = []
+    for placed in part.steps[part.steps.index(at) :]:
+        step = placed.step
+        if step.kind in (Kind.HOLD, Kind.MEASURE) or step.findings or placed.asks or step.each_pass or step.fits:
+            break
+        if rung(placed) not in done:
+            ahead.append(placed)
+    return tuple(ahead)
 
 
 def skipped(parts: Sequence[Part], done: Collection[Rung], at: PlacedStep) -> tuple[PlacedStep, ...]:

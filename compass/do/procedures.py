@@ -73,7 +73,7 @@ INDEX: Final = (
 PLATE: Final = (
     Step("rotor_true", _N("See that the rotor is even and flat by its figures."), _N("A plate only tilts: it hides nothing of a bad rotor."), Kind.CONFIRM),
     Step("plate_place", _N("Put one new plate of {plate} on the hub, its thin side {plate_place}."), _N("The thin side lets the high spot in."),
-         needs=("plate",), figures=("plate", "plate_place"), drawn="plate"),
+         needs=("plate",), figures=("plate", "plate_place"), drawn="plate", fits="plate"),
     Step("plate_one", _N("Count the plates: one a side, new."), _N("Two never lie flat, and an old one has taken its set."), Kind.CONFIRM),
     Step("plate_rotor", _N("Put the rotor back on its marks, {studs_on} studs on, and hold it at the bottom while the first nut goes on."), _N("The plate slips while nothing holds it."),
          needs=("cone washers",), figures=("studs_on",), cautions=("weight",), drawn="plate"),
@@ -105,7 +105,8 @@ ADAPTER: Final = (
     Step("side_first", _N("Begin on the side where the machine can stand upright."), _N("The second side is set up as the first was."), when=("two sides", "first side")),
     Step("hub_height", _N("Bring the hub to hip height, traction control off."), _N("Nobody leans over a turning disc."), when=("engine",), cautions=("turning",)),
     Step("other_side_bolted", _N("Open the axle’s other side and bolt its rotor with all nuts."), _N("Driven, it turns too, and a loose rotor flies."), Kind.HOLD, ("cone washers",),
-         when=("driven axle", "two sides")),
+         when=("driven axle", "two sides"), cautions=("turning",),
+         findings=(Finding("bolted", _N("opened and bolted")), Finding("not_driven", _N("this axle is not driven")))),
     Step("adapter", _N("Put the adapter that fits on, faces clean and flush, all nuts by hand or at low torque."), _N("An impact tool bends what it is to be trued by."),
          needs=("adapter",), when=("wheels with nuts",)),
     Step("drawbar", _N("Screw the drawbar in by hand until it is flush; stop if it resists."), _N("A thread that is forced leaves the machine askew.")),

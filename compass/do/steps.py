@@ -80,7 +80,7 @@ class Step:
     a torque by its name. ``when`` are conditions that must all hold. ``expects`` names the range a reading should fall
     into, ``otherwise`` says what else it may mean, ``back`` is the step gone back to then. ``findings`` are what a look
     may show. ``broken`` is gone back to where this step is broken off. ``each_pass``: it is repeated for every pass of
-    the cut plan. ``drawn`` names its picture.
+    the cut plan. ``drawn`` names its picture, ``fits`` a part that it takes from the stock.
     """
 
     code: str
@@ -99,6 +99,7 @@ class Step:
     each_pass: bool = False
     figures: tuple[str, ...] = ()
     drawn: str = ""
+    fits: str = ""
 
     def belongs(self, work: Work) -> bool:
         """Whether every condition of the step holds for this work."""

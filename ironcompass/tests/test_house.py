@@ -28,6 +28,7 @@ FROZEN = {
     "workshop/migrations/0003_tooling.py": "e06ad70b4fd91ea8",
     "workshop/migrations/0004_sent.py": "51f4c5b48b127f94",
     "workshop/migrations/0005_layouts.py": "9532aa8ba21d21fa",
+    "workshop/migrations/0006_work_at_hand.py": "d96c0c99e395fafd",
     "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
     "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
     "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",
@@ -39,6 +40,7 @@ FROZEN = {
     "jobs/migrations/0009_struck_tapes.py": "e21c5e8631462a66",
     "jobs/migrations/0010_axle_three.py": "38ada86826befa88",
     "jobs/migrations/0011_rounds.py": "dc3ac533498d9792",
+    "jobs/migrations/0012_work_at_hand.py": "1c86d833392b5d0f",
 }
 
 

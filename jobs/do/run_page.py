@@ -9,7 +9,7 @@ from django.utils.formats import date_format, time_format
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 
-from compass.do.ladder import rung, skipped, steps_of
+from compass.do.ladder import plain_ahead, rung, skipped, steps_of
 from compass.do.reading import Outcome
 from compass.do.steps import Kind
 from compass.do.work import PlacedStep
@@ -81,6 +81,7 @@ def _step(user: User, doing: Doing, placed: PlacedStep, *, is_current: bool) -> 
         "placed": placed,
         "key": placed.key,
         "is_current": is_current,
+        "plain_ahead": len(plain_ahead(doing.parts, doing.done.keys(), placed)) if is_current else 0,
         "remedy": _(remedy_name(side.remedy, side.position)) if placed.position else "",
         "here_number": next(k for k, step in enumerate(here, start=1) if rung(step) == rung(placed)),
         "here_total": len(here),

@@ -28,6 +28,7 @@ from jobs.do.running import (
     UnknownStepError,
     WorkChangedError,
     break_off,
+    do_part,
     do_step,
     go_on,
     set_people,
@@ -159,6 +160,20 @@ def _page(request: HttpRequest, job: Job, *, errors: dict[str, str] | None = Non
     context |= run_context(request.user, doing, at=at)
     context["works"] = lets_work(request.user) and not job.is_closed
     return render(request, "jobs/do/run.html", context, status=status)
+
+
+@posted_from("jobs:do", "pk")
+@counts_once
+def whole_part(request: HttpRequest, pk: int) -> HttpResponse:
+    """Do all steps of a part that only want to be done, at once."""
+    require(request.user, Deed.DO)
+    sent = request.POST
+    try:
+        done = do_part(request.user, _job(request, pk), sent.get("position", ""), sent.get("key", ""))
+        messages.success(request, ngettext("%(n)s step done.", "%(n)s steps done.", done) % {"n": done})
+    except (UnknownStepError, JobClosedError, NothingDecidedError, WorkChangedError, OutOfOrderError):
+        messages.error(request, _("The work was changed meanwhile; nothing was kept of that press."))
+    return redirect("jobs:do", pk)
 
 
 @posted_from("jobs:do", "pk")

@@ -10,7 +10,7 @@ from typing import Final
 from django.db import transaction
 from django.utils import timezone
 
-from compass.do.ladder import Rung, falls_away, opened_again, rung, skipped
+from compass.do.ladder import Rung, falls_away, opened_again, plain_ahead, rung, skipped
 from compass.do.order import Order, order_work
 from compass.do.reading import Held, Outcome, hold_reading
 from compass.do.steps import Kind
@@ -151,6 +151,23 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None) -> 
     return Stepped(row, outcome, opened)
 
 
+@transaction.atomic
+def do_part(user: User, job: Job, position: str, key: str) -> int:
+    """Do the step ``key`` and all after it in its part that only want to be done. Return how many.
+
+    For who knows the work: a trainee goes step by step. Raises as ``do_step`` does.
+    """
+    require(user, Deed.DO)
+    doing, _run = _locked(user, job)
+    placed = doing.step(position, key)
+    if placed is None:
+        raise UnknownStepError
+    steps = plain_ahead(doing.parts, doing.done.keys(), placed)
+    for step in steps:
+        do_step(user, job, Sent(step.position, step.key))
+    return len(steps)
+
+
 def _passing_word(user: User, sent: Sent, second: User | None) -> bool:
     """Whether a hold may be passed without its reading: a second person, or a reason of somebody trained."""
     return second is not None or (bool(sent.reason.strip()) and may(user, Deed.SIGN_HOLD))
@@ -173,7 +190,7 @@ def _carried_out(
         return _read(user, doing, placed, sent, row, passing=passing)
     if step.kind is Kind.HOLD and not passing:
         raise HoldError("passing" if may(user, Deed.SIGN_HOLD) else "second")
-    if step.code == "plate_place" and side is not None:
+    if step.fits == "plate" and side is not None:
         _fit(user, doing.job, side)
     return Outcome.UNHELD, ""
 

@@ -32,7 +32,7 @@ def changes_of(job: Job, *, user: User | None = None, most: int = MOST) -> list[
         _of_bookings(job),
         _of_decisions(job),
         _of_passes(job),
-        _of_steps(job),
+        _of_steps(job, reader),
     )
     changes = [change for source in sources for change in source]
     return sorted(changes, key=lambda change: change["at"], reverse=True)[:most]
@@ -165,9 +165,9 @@ def _of_passes(job: Job) -> Iterator[dict[str, Any]]:
         yield _change(row, what % {"n": row.number}, where=row.cut.corner, typed=row.typed)
 
 
-def _of_steps(job: Job) -> Iterator[dict[str, Any]]:
+def _of_steps(job: Job, reader: User) -> Iterator[dict[str, Any]]:
     """Say which steps of the work were done, tried and taken back."""
-    rows = RunStep.objects.filter(run__job=job).select_related("done_by", "second", "taken_by").order_by("-pk")[:MOST]
+    rows = RunStep.of(reader).filter(run__job=job).select_related("done_by", "second", "taken_by").order_by("-pk")[:MOST]
     for row in rows:
         code = row.key.split(":")[2]
         what = re.sub(r"{\w+}", "…", _(SAYS[code])) if code in SAYS else row.key

@@ -23,6 +23,10 @@ from django.db import connection
 from compass.cause.corner import diagnose_corner
 from compass.choose.offers import predict
 from compass.diagnose import diagnose
+from compass.do.order import Task, order_work, plain_order
+from compass.do.steps import Work
+from compass.do.tasks import tasks_of
+from compass.do.work import CornerWork, vehicle_work
 from compass.evidence.shop import Lathe, Plate, Shop
 from compass.files.read_case import read_case
 from compass.files.write_verdict import verdict_to_data
@@ -66,11 +70,13 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Measure core, command line, pages, keystrokes."""
         self._core()
+        self._orders()
         self._lines()
         name = connection.creation.create_test_db(verbosity=0, autoclobber=True, serialize=False)
         try:
             build_demo()
             demo_job = Job.objects.get(vehicle__label="Minibus 6")
+            self.decided = Job.objects.get(vehicle__label="Meal van 1", state="open")
             lead = User.objects.get(username="holm")
             with connection.cursor() as cursor:
                 cursor.execute(MANY_JOBS, [lead.pk, options["jobs"]])
@@ -97,6 +103,20 @@ class Command(BaseCommand):
         self.stdout.write(f"  bare least squares              median {np.median(floor) * 1e3:8.3f} ms")
         self._line("one corner, sweep and thickness", full, floor)
         self._line("every remedy at four corners", four, floor)
+
+    def _orders(self) -> None:
+        """Time the order of work of one job, one person, the lathe left to itself, and of a day of eight jobs."""
+        for name, jobs, shop in (("one job", 1, {"people": 1}), ("eight jobs", 8, {"people": 2, "bays": 2})):
+            tasks = [task for k in range(jobs) for task in _job_tasks(f"job {k}")]
+            plain = plain_order(tasks, **shop)
+            order_work(tasks[:4], people=1)  # the solver's own import is nobody's order
+            start = time.perf_counter()
+            order = order_work(tasks, **shop, seconds=0.25 if jobs == 1 else 1.5)
+            taken = time.perf_counter() - start
+            self.stdout.write(
+                f"  order of work, {name:<16} {taken * 1e3:8.0f} ms   {order.finish} min, {order.walks} walks"
+                f" (plain: {plain.finish} min, {plain.walks} walks)"
+            )
 
     def _lines(self) -> None:
         lines = _varied(400)
@@ -141,6 +161,8 @@ class Command(BaseCommand):
             ("choose", f"{base}/choose/F/"),
             ("rotor on its studs", f"{base}/FL/turn/"),
             ("cut plan", f"{base}/FL/cut/"),
+            ("the work, a step", f"/jobs/{self.decided.pk}/do/"),
+            ("order of the day", "/order/"),
         ):
             self._line(name, _timed(get(path), requests), floor)
         self._line("a reading typed", _timed(self._typing(client, cookie, job), requests), floor)
@@ -241,6 +263,14 @@ def _varied(count: int) -> list[str]:
                 rows[:] = [[round(t + 0.001 * int(generator.integers(-1, 2)), 4) for t in row] for row in rows]
         texts.append(json.dumps(data))
     return texts
+
+
+def _job_tasks(vehicle: str) -> list[Task]:
+    """Return the work of an axle that is matched on the vehicle, two passes a side."""
+    corners = [
+        CornerWork(p, Work("on_vehicle_cut", leaves_lathe=True, first=p == "FL"), {}, (1, 2)) for p in ("FL", "FR")
+    ]
+    return tasks_of(vehicle, vehicle_work(corners), corners)
 
 
 def _timed(act: Callable[[], object], count: int) -> Any:

@@ -24,6 +24,7 @@ from jobs.do.running import (
     UnknownStepError,
     WorkChangedError,
     break_off,
+    do_part,
     do_step,
     go_on,
     set_people,
@@ -174,6 +175,20 @@ class APlate(Work):
         self.assertEqual((corner.limits.bracket_torque_nm, corner.limits.entered_by), (41.0, self.user))
         self.assertEqual(self.doing(self.van).changes, ())  # a torque is no limit: the work goes on
         self.assertEqual(self.doing(self.van).step("FL", "closing:1:bracket").asks, ())
+
+    def test_a_whole_part_at_once_stops_at_what_asks_and_is_not_for_a_trainee(self) -> None:
+        self.until("wheel_off", self.van)
+        self.assertEqual(do_part(self.user, self.van, "FL", "opening:1:wheel_off"), 4)
+        self.assertEqual(self.doing(self.van).current.step.code, "bulk_rust")
+        do_part(self.user, self.van, "FL", "cleaning:1:bulk_rust")
+        self.assertEqual(
+            do_part(self.user, self.van, "FL", "plate:1:rotor_true"), 1
+        )  # the plate leaves the stock by itself
+        self.assertFalse(FittedPlate.objects.exists())
+        self.assertEqual(do_part(self.user, self.van, "FL", "plate:1:plate_place"), 0)
+        ShopFigures.objects.update_or_create(pk=1, defaults={"trainees_work": True})
+        with self.assertRaises(PermissionDenied):
+            do_part(self.trainee, self.van, "FL", "plate:1:plate_place")
 
     def test_taken_back_stays_on_the_record(self) -> None:
         self.until("caliper_off", self.van)
