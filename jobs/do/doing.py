@@ -157,7 +157,7 @@ def plan_of(sides: Mapping[str, Side]) -> dict[str, Any]:
     return {
         position: {
             "remedy": side.remedy,
-            "setting": side.decision.settings.get(position, {}),
+            "setting": {name: value for name, value in side.decision.settings.get(position, {}).items() if value},
             "limits": _limits(side.corner),
             "decided_by": str(side.decision.decided_by),
         }

@@ -46,7 +46,7 @@ def run_context(user: User, doing: Doing, *, at: str = "") -> dict[str, Any]:
     position, _sep, key = at.partition("|")
     asked = doing.step(position, key) if key else None
     current = doing.current
-    placed = asked or current
+    placed = None if doing.changes else asked or current  # changed work shows no step until somebody goes on by it
     context: dict[str, Any] = {
         "doing": doing,
         "run": doing.run,
