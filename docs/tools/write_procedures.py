@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from compass.do.procedures import PARTS, PROCEDURES
+from compass.do.procedures import PARTS, PROCEDURES, SAYS
 from compass.do.steps import CAUTIONS, Kind, Step
 from compass.words.codes import REMEDIES
 
@@ -35,6 +35,9 @@ def _row(step: Step) -> str:
     mark = {Kind.HOLD: "◆", Kind.MEASURE: "measure", Kind.CONFIRM: "see"}.get(step.kind, "")
     needs = ", ".join((*step.needs, *([f"torque: {step.torque.replace('_', ' ')}"] if step.torque else [])))
     why = step.why + (f" *{step.otherwise}*" if step.otherwise else "")
+    if step.findings:
+        ways = (f"{f.says} → back to “{SAYS[f.back]}”" if f.back else f.says for f in step.findings)
+        why += f" It shows: {'; '.join(ways)}."
     only = ", ".join((*step.when, *(["each pass"] if step.each_pass else [])))
     return f"| {mark} | {step.says} | {why} | {needs} | {only} | {', '.join(step.cautions)} |"
 

@@ -41,6 +41,7 @@ FROZEN = {
     "jobs/migrations/0010_axle_three.py": "38ada86826befa88",
     "jobs/migrations/0011_rounds.py": "dc3ac533498d9792",
     "jobs/migrations/0012_work_at_hand.py": "1c86d833392b5d0f",
+    "jobs/migrations/0013_day_order.py": "47b46a07a00fdfc5",
 }
 
 

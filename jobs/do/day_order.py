@@ -60,7 +60,7 @@ def _jobs(user: User) -> list[Job]:
     """Return the open jobs with decided work, those begun first; their rows in a handful of queries, however many."""
     cuts = Prefetch("corners__cuts", Cut.of(user).prefetch_related("passes"))
     steps = Prefetch("run__steps", RunStep.of(user).filter(passed=True, taken_back=False))
-    rows = Job.of(user).exclude(state=Job.State.CLOSED).filter(decided__len__gt=0).for_doing()
+    rows = Job.of(user).exclude(state=Job.State.CLOSED).exclude(decided=[]).for_doing()
     jobs = list(rows.prefetch_related(cuts, steps).order_by("created_at", "pk")[:MOST_JOBS])
     return sorted(jobs, key=lambda job: not hasattr(job, "run"))
 

@@ -93,6 +93,7 @@ class Job(Behind, models.Model):
             models.Index(fields=["state", "-created_at"], name="job_floor"),
             models.Index(fields=["-created_at", "-id"], name="job_newest"),
             models.Index(fields=["vehicle", "-created_at"], name="job_of_vehicle"),
+            models.Index(fields=["created_at"], name="job_with_work", condition=~Q(decided=[]) & ~Q(state="closed")),
             models.Index(fields=["found_cause", "-created_at"], name="job_by_cause", condition=~Q(found_cause="")),
             # icontains is UPPER(x) LIKE UPPER(%…%): only a trigram index serves it at 100,000 jobs.
             GinIndex(OpClass(Upper("complaint"), name="gin_trgm_ops"), name="job_complaint_words"),

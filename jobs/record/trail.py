@@ -167,7 +167,9 @@ def _of_passes(job: Job) -> Iterator[dict[str, Any]]:
 
 def _of_steps(job: Job, reader: User) -> Iterator[dict[str, Any]]:
     """Say which steps of the work were done, tried and taken back."""
-    rows = RunStep.of(reader).filter(run__job=job).select_related("done_by", "second", "taken_by").order_by("-pk")[:MOST]
+    rows = (
+        RunStep.of(reader).filter(run__job=job).select_related("done_by", "second", "taken_by").order_by("-pk")[:MOST]
+    )
     for row in rows:
         code = row.key.split(":")[2]
         what = re.sub(r"{\w+}", "…", _(SAYS[code])) if code in SAYS else row.key

@@ -8,7 +8,7 @@ from django.test import TransactionTestCase
 from django.urls import reverse
 
 from jobs.floor.actions import open_job
-from jobs.models import Job, Look, QuickReading
+from jobs.models import Decision, Job, Look, QuickReading, Run, RunStep
 from jobs.prepare.actions import start_sweep
 from jobs.tests.base import SET_UP
 from workshop.models import Vehicle
@@ -69,3 +69,14 @@ class AtOnce(TransactionTestCase):
             )
         )
         self.assertEqual(Look.objects.get(corner=self.corner).typed, figures)
+
+    def test_two_hands_tick_one_step_and_begin_one_work(self) -> None:
+        told = {"policy": "least_cost", "advised": {}, "price": 0, "minutes": 40, "decided_by": self.user}
+        Decision.objects.create(job=self.job, axle="F", remedies={"FL": "clean_and_torque"}, **told)
+        address = reverse("jobs:do-step", args=[self.job.pk])
+        hands = [client_of(self.user), client_of(self.other)] * 2
+        answers: list[int] = []
+        sent = {"position": "", "key": "lift:1:chock"}
+        at_once(*(lambda c=hand: answers.append(c.post(address, sent).status_code) for hand in hands))
+        self.assertEqual(answers, [302] * 4)
+        self.assertEqual((Run.objects.count(), RunStep.objects.count()), (1, 1))
