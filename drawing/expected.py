@@ -12,10 +12,10 @@ _LEFT, _RIGHT, _AXIS = 34.0, 326.0, 40.0
 
 @dataclass(frozen=True, slots=True)
 class Expected:
-    """A range and the places beside it, mm, with their labels; places may be None."""
+    """A range and the places beside it, mm, with their labels; each may be None."""
 
-    low: float
-    high: float
+    low: float | None
+    high: float | None
     stop: float | None
     before: float | None
     read: float | None
@@ -31,12 +31,13 @@ def draw_expected(expected: Expected, *, labels: dict[str, str], title: str) -> 
     def x(mm: float) -> float:
         return _LEFT + (mm - low) / spread * (_RIGHT - _LEFT)
 
-    left, right = x(expected.low), max(x(expected.high), x(expected.low) + 5)
-    drawn: list[Element] = [
-        path([(_LEFT - 20, _AXIS), (_RIGHT + 20, _AXIS)], class_="expected-axis"),
-        element("rect", x=left, y=_AXIS - 9, width=right - left, height=18, class_="expected-range"),
-        _label(labels["range"], (left + right) / 2, 15.0, "expected-name"),
-    ]
+    drawn: list[Element] = [path([(_LEFT - 20, _AXIS), (_RIGHT + 20, _AXIS)], class_="expected-axis")]
+    if expected.low is not None and expected.high is not None:
+        left, right = x(expected.low), max(x(expected.high), x(expected.low) + 5)
+        drawn += [
+            element("rect", x=left, y=_AXIS - 9, width=right - left, height=18, class_="expected-range"),
+            _label(labels["range"], (left + right) / 2, 15.0, "expected-name"),
+        ]
     if expected.stop is not None:
         drawn.append(path([(x(expected.stop), _AXIS - 10), (x(expected.stop), _AXIS + 10)], class_="expected-stop"))
         drawn.append(_label(labels["stop"], x(expected.stop), 64.0, "expected-stop-name"))

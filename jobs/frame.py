@@ -80,20 +80,20 @@ def job_context(job: Job, *, leg: str, corner: Corner | None = None, tape: Tape 
 
 def stopped_corners(job: Job) -> list[Corner]:
     """Return the corners for which the vehicle must not be driven."""
-    return [c for c in job.corners.all() if c.kept is not None and c.kept.do_not_drive]
+    return [c for c in job.corners.all() if c.stands is not None and c.stands.do_not_drive]
 
 
 def _glance(corner: Corner) -> Glance:
-    kept = corner.kept
+    kept = corner.stands
     if kept is None:
         return Glance()
     return Glance(runout=kept.runout, thickness=kept.variation, high_deg=kept.high_deg, stop=kept.do_not_drive)
 
 
 def _state_word(corner: Corner) -> str:
-    kept = corner.kept
+    kept = corner.stands
     if kept is None:
-        return _("not measured")
+        return _("measure again") if corner.episode else _("not measured")
     if kept.do_not_drive:
         return _("do not drive")
     for state in ("over", "too_close", "unknown"):
@@ -110,6 +110,7 @@ def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg
         "cause": address("jobs:cause", job.pk),
         "choose": address("jobs:choose-worst", job.pk),
         "do": address("jobs:do", job.pk),
+        "prove": address("jobs:prove-first", job.pk),
     }
     done = {
         "complaint": bool(job.complaint),

@@ -39,7 +39,7 @@ _chosen = Remembered(choose_axle, most=32)
 
 @dataclass(frozen=True)
 class Judged:
-    """A corner's tapes and what the core says of them; ``name`` is the digest of its evidence."""
+    """A corner's tapes of one episode and what the core says of them; ``name`` is the digest of its evidence."""
 
     sweeps: list[Sweep]
     rounds: list[ThicknessRound]
@@ -59,9 +59,13 @@ class Judged:
 
 @dataclass(frozen=True)
 class JudgedJob:
-    """A job's corners and what they say as a whole; ``name`` is the digest of all evidence."""
+    """A job's corners as they came in and what they say as a whole; ``name`` is the digest of all evidence.
+
+    ``after`` are the corners that were worked on, as they stand now.
+    """
 
     corners: dict[str, Judged]
+    after: dict[str, Judged]
     verdicts: tuple[CornerVerdict, ...]
     judged: Judgement
     name: str
@@ -89,15 +93,15 @@ def choose_for_axle(
     return _chosen(corners, shop, kind, name=name)
 
 
-def judge(corner: Corner) -> Judged:
-    """Ask the core what it says of one corner; nothing is written."""
-    return judge_corners([corner])[0]
+def judge(corner: Corner, *, episode: int | None = None) -> Judged:
+    """Ask the core what it says of one corner in an episode, the one now unless said; nothing is written."""
+    return judge_corners([corner], episode=corner.episode if episode is None else episode)[0]
 
 
-def judge_corners(corners: Sequence[Corner]) -> list[Judged]:
+def judge_corners(corners: Sequence[Corner], *, episode: int = 0) -> list[Judged]:
     """Ask the core what it says of corners, their evidence fetched together; nothing is written."""
     fetch_evidence(corners)
-    return [_judge(corner) for corner in corners]
+    return [_judge(corner, episode) for corner in corners]
 
 
 def judge_job(user: User, job: Job) -> JudgedJob:
@@ -107,11 +111,12 @@ def judge_job(user: User, job: Job) -> JudgedJob:
     """
     rows = list(job.corners.all())
     fetch_evidence(rows)
-    corners = {row.position: _judge(row) for row in rows}
+    corners = {row.position: _judge(row, 0) for row in rows}
+    after = {row.position: _judge(row, row.episode) for row in rows if row.episode}
     verdicts = tuple(judged.verdict for judged in corners.values() if judged.verdict is not None)
     beside = beside_of(user, job)
     name = digest(tuple(judged.name for judged in corners.values()), beside)
-    return JudgedJob(corners, verdicts, _vehicles(verdicts, beside, name=name), name, beside)
+    return JudgedJob(corners, after, verdicts, _vehicles(verdicts, beside, name=name), name, beside)
 
 
 def verdict_of(user: User, job: Job, past: Past) -> Verdict:
@@ -140,28 +145,36 @@ def refresh(user: User, job: Job) -> JudgedJob:
     prefetch_related_objects([job], CORNERS)
     fresh = judge_job(user, job)
     for row in job.corners.all():
-        data = _kept(fresh, fresh.corners[row.position])
-        if data != row.verdict:
-            row.keep_verdict(data)
+        judged = fresh.corners[row.position]
+        verdict = judged.verdict
+        data = _kept(judged, fresh.judged.root_causes[row.position] if verdict is not None else "")
+        now = fresh.after.get(row.position)
+        after = _kept(now, now.verdict.root_cause) if now is not None and now.verdict is not None else {}
+        if (data, after) != (row.verdict, row.after):
+            row.keep_verdict(data, after)
     kept = KeptJob.of(fresh.judged, evidence=fresh.name).data()
     if kept != job.judgement:
         job.keep_judgement(kept)
     return fresh
 
 
-def _read(corner: Corner) -> Judged:
-    sweeps, rounds, quick = (list(rows.all()) for rows in (corner.sweeps, corner.rounds, corner.quick_readings))
+def _read(corner: Corner, episode: int = 0) -> Judged:
+    """Read the evidence of an episode. What was seen and measured beside the disc is of the corner as it came in."""
+    sweeps = [row for row in corner.sweeps.all() if row.episode == episode]
+    rounds = [row for row in corner.rounds.all() if row.episode == episode]
+    quick = [row for row in corner.quick_readings.all() if row.episode == episode]
     record = corner_record(corner, sweeps=sweeps, rounds=rounds, quick=quick)
+    if episode and record is not None:
+        record = replace(record, bearing_play_mm=None, pads=None, drum=None, seen=frozenset())
     return Judged(sweeps, rounds, quick, record, None, digest(record))
 
 
-def _judge(corner: Corner) -> Judged:
-    read = _read(corner)
+def _judge(corner: Corner, episode: int) -> Judged:
+    read = _read(corner, episode)
     return read if read.record is None else replace(read, verdict=_diagnosed(read.record, name=read.name))
 
 
-def _kept(fresh: JudgedJob, corner: Judged) -> dict[str, object]:
+def _kept(corner: Judged, root_cause: str) -> dict[str, object]:
     if corner.verdict is None or not corner.is_measured:
         return {}
-    root_cause = fresh.judged.root_causes[corner.verdict.position]
     return KeptCorner.of(corner.verdict, root_cause=root_cause, evidence=corner.name).data()

@@ -144,11 +144,22 @@ def _to_choose(job: Job, troubled: tuple[str, ...]) -> NextAct | None:
             why = _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
     if job.decided and troubled:
-        return NextAct(
-            _("Do it, then measure again"),
-            _("decided; step by step"),
-            None,
-            address("jobs:do", job.pk),
-            deed=Deed.READ_JOBS.value,
-        )
+        return _after_work(job, troubled)
     return None
+
+
+def _after_work(job: Job, troubled: tuple[str, ...]) -> NextAct:
+    """Lead through the work to its proof: what was changed is measured again, what is measured again is proven."""
+    changed = [corner for corner in job.corners.all() if corner.episode]
+    unread = next((corner for corner in changed if corner.stands is None), None)
+    if unread is not None and {corner.position for corner in changed} >= set(troubled):
+        url = address("jobs:prepare", job.pk, unread.position)
+        return NextAct(_("Sweep and mike, after") + f" · {unread}", _("only a measured work is proven"), 6, url)
+    proves = bool(changed) and unread is None
+    return NextAct(
+        _("Prove it") if proves else _("Do it, then measure again"),
+        _("before and after, and what must hold") if proves else _("decided; step by step"),
+        None,
+        address("jobs:prove-first" if proves else "jobs:do", job.pk),
+        deed=Deed.READ_JOBS.value,
+    )

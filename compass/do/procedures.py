@@ -67,13 +67,13 @@ SWEEP: Final = (
          Kind.MEASURE, ("dial indicator",), expects="runout_after", otherwise=_N("Over it: nuts again, then the joint again, before any part is blamed."), back="clamp"),
 )
 INDEX: Final = (
-    Step("turn_on_studs", _N("Turn the rotor {studs_on} studs on, clockwise seen from outside."), _N("There hub and rotor cancel as far as they can."), figures=("studs_on",), drawn="turn"),
+    Step("turn_on_studs", _N("Turn the rotor {studs_on} studs on, clockwise seen from outside."), _N("There hub and rotor cancel as far as they can."), figures=("studs_on",), drawn="turn", changes=True),
     Step("match_mark", _N("Mark rotor and stud anew."), _N("Whoever takes it off next must find this place again."), Kind.CONFIRM, ("marker",)),
 )
 PLATE: Final = (
     Step("rotor_true", _N("See that the rotor is even and flat by its figures."), _N("A plate only tilts: it hides nothing of a bad rotor."), Kind.CONFIRM),
     Step("plate_place", _N("Put one new plate of {plate} on the hub, its thin side {plate_place}."), _N("The thin side lets the high spot in."),
-         needs=("plate",), figures=("plate", "plate_place"), drawn="plate", fits="plate"),
+         needs=("plate",), figures=("plate", "plate_place"), drawn="plate", fits="plate", changes=True),
     Step("plate_one", _N("Count the plates: one a side, new."), _N("Two never lie flat, and an old one has taken its set."), Kind.CONFIRM),
     Step("plate_rotor", _N("Put the rotor back on its marks, {studs_on} studs on, and hold it at the bottom while the first nut goes on."), _N("The plate slips while nothing holds it."),
          needs=("cone washers",), figures=("studs_on",), cautions=("weight",), drawn="plate"),
@@ -93,7 +93,7 @@ BENCH: Final = (
 BENCH_CUT: Final = (
     Step("bench_ridge", _N("Take the rust ridge off slowly by hand, never into the hat."), _N("A deep bite at the edge throws the tip."), cautions=("eyes", "turning")),
     Step("bench_pass", _N("Pass {pass}: {outboard} outboard, {inboard} inboard, {feed} feed."), _N("So much and no more comes off in one go."),
-         each_pass=True, cautions=("eyes", "turning"), figures=("pass", "outboard", "inboard", "feed"), drawn="knobs", broken="bench_zero"),
+         each_pass=True, cautions=("eyes", "turning"), figures=("pass", "outboard", "inboard", "feed"), drawn="knobs", broken="bench_zero", changes=True),
     Step("bench_read", _N("Mike the disc at its thinnest: stop under {stop}."), _N("The next pass is made from this reading."), Kind.HOLD, ("micrometer",),
          each_pass=True, expects="after_pass", otherwise=_N("Not as expected: a zero was off, or the reading is; the plan is made anew before the tip touches again."), back="bench_zero", figures=("stop",), drawn="knobs",
          broken="bench_zero"),
@@ -124,7 +124,7 @@ ADAPTER: Final = (
 CUT: Final = (
     Step("finer_feed", _N("Take the finer feed and the heavier damper."), _N("Slots and holes make the tip hammer."), when=("slots or holes",)),
     Step("pass", _N("Pass {pass}: {outboard} outboard, {inboard} inboard, {feed} feed; lock both arms, clutch in, stand clear."), _N("So much and no more comes off in one go."),
-         each_pass=True, cautions=("eyes", "turning", "stop"), figures=("pass", "outboard", "inboard", "feed"), drawn="knobs", broken="compensate"),
+         each_pass=True, cautions=("eyes", "turning", "stop"), figures=("pass", "outboard", "inboard", "feed"), drawn="knobs", broken="compensate", changes=True),
     Step("stay", _N("Stay and listen until its stop ends the pass: an even hiss is a full cut."), _N("A howl is the damper, a knock the tip."), each_pass=True, when=("stay with the lathe",), cautions=("stay", "turning"),
          drawn="knobs", broken="compensate"),
     Step("near", _N("Prepare pins and calipers within sight of the stop."), _N("The workshop’s policy lets work go on beside a running lathe."), each_pass=True,
@@ -140,8 +140,8 @@ MACHINE_OFF: Final = (
     Step("feed_off", _N("Let the feed off, then take drawbar and adapter off."), _N("A machine that is still in feed drops onto the disc."), cautions=("weight",)),
 )
 NEW_ROTORS: Final = (
-    Step("in_pairs", _N("Lay both new rotors out: a pair, the same part."), _N("One new side pulls."), Kind.CONFIRM, ("rotors",), when=("two sides",)),
-    Step("new_one", _N("Lay the new rotor out and hold it against the old one."), _N("A part that is nearly right is found before it is fitted."), Kind.CONFIRM, ("rotor",), when=("one disc",)),
+    Step("in_pairs", _N("Lay both new rotors out: a pair, the same part."), _N("One new side pulls."), Kind.CONFIRM, ("rotors",), when=("two sides",), changes=True),
+    Step("new_one", _N("Lay the new rotor out and hold it against the old one."), _N("A part that is nearly right is found before it is fitted."), Kind.CONFIRM, ("rotor",), when=("one disc",), changes=True),
     Step("oil_off", _N("Wash the oil off with cleaner and paper until it stays white."), _N("What is left bakes into the pads."), needs=("cleaner", "paper"), cautions=("solvent", "friction")),
 )
 FITTED_SWEEP: Final = (
@@ -150,17 +150,17 @@ FITTED_SWEEP: Final = (
 )
 NEW_INDEX: Final = (
     Step("new_best", _N("Try its positions on the studs and keep the one that reads least."), _N("A new rotor’s own runout stands at an angle nobody chose."), Kind.MEASURE,
-         ("dial indicator",), expects="runout_after", otherwise=_N("None is within: a plate, or another choice."), drawn="turn"),
+         ("dial indicator",), expects="runout_after", otherwise=_N("None is within: a plate, or another choice."), drawn="turn", changes=True),
     Step("new_mark", _N("Mark rotor and stud."), _N("Whoever takes it off next must find this place again."), Kind.CONFIRM, ("marker",)),
 )
 FITTED_PLATE: Final = (
     Step("fitted_read", _N("Read runout and high spot as it is fitted."), _N("The plate is chosen by what stands now, not by what was."), Kind.HOLD, ("dial indicator",)),
-    Step("fitted_plate", _N("Put one new plate of the taper nearest to that reading under it, its thin side to the high spot."), _N("The thin side lets the high spot in."), needs=("plate",)),
+    Step("fitted_plate", _N("Put one new plate of the taper nearest to that reading under it, its thin side to the high spot."), _N("The thin side lets the high spot in."), needs=("plate",), changes=True),
     Step("fitted_one", _N("Count the plates: one a side, new."), _N("Two never lie flat, and an old one has taken its set."), Kind.CONFIRM),
 )
 HUB: Final = (
     Step("hub_part", _N("Renew the hub or bearing unit by the maker’s way, with all that is to be used once."), _N("Nuts, bolts and rings that were stretched do not hold twice."),
-         needs=("hub unit", "new fixings"), torque="hub_nut", cautions=("maker", "torque")),
+         needs=("hub unit", "new fixings"), torque="hub_nut", cautions=("maker", "torque"), changes=True),
     Step("hub_play", _N("Measure the play of the new bearing."), _N("Nothing else is believed before."), Kind.HOLD, ("dial indicator",), expects="play", otherwise=_N("Play in a new bearing: how it was drawn home, then the part."), back="hub_part"),
     Step("hub_sweep", _N("Sweep the hub face."), _N("A new part has a runout too."), Kind.MEASURE, ("dial indicator",), expects="hub_runout", otherwise=_N("Over it: dirt under its seat, then the part."), back="hub_part"),
 )
@@ -190,8 +190,10 @@ LEAVING: Final = (
     Step("pump", _N("Pump the pedal until it is high and hard; see the fluid."), _N("The pistons stand back: the first stroke may find nothing."), Kind.HOLD, cautions=("pump", "fluid")),
     Step("bed_in", _N("Bed the pads in as their maker says: many light stops, none to a stand."), _N("A hot pad that stands prints itself on the disc."), when=("engine",), cautions=("road",)),
     Step("road_test", _N("Drive it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven that the driver feels nothing."), Kind.HOLD, when=("engine",),
-         cautions=("road", "maker")),
-    Step("trailer_test", _N("Draw it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven."), Kind.HOLD, when=("trailer",), cautions=("road", "maker")),
+         cautions=("road", "maker"),
+         findings=(Finding("gone", _N("nothing is felt")), Finding("less", _N("less, but still there")), Finding("same", _N("as before")))),
+    Step("trailer_test", _N("Draw it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven."), Kind.HOLD, when=("trailer",), cautions=("road", "maker"),
+         findings=(Finding("gone", _N("nothing is felt")), Finding("less", _N("less, but still there")), Finding("same", _N("as before")))),
 )
 # fmt: on
 

@@ -80,7 +80,8 @@ class Step:
     a torque by its name. ``when`` are conditions that must all hold. ``expects`` names the range a reading should fall
     into, ``otherwise`` says what else it may mean, ``back`` is the step gone back to then. ``findings`` are what a look
     may show. ``broken`` is gone back to where this step is broken off. ``each_pass``: it is repeated for every pass of
-    the cut plan. ``drawn`` names its picture, ``fits`` a part that it takes from the stock.
+    the cut plan. ``drawn`` names its picture, ``fits`` a part that it takes from the stock. ``changes``: the
+    corner is another one after it, and what is read from then on says nothing of what it was.
     """
 
     code: str
@@ -100,6 +101,7 @@ class Step:
     figures: tuple[str, ...] = ()
     drawn: str = ""
     fits: str = ""
+    changes: bool = False
 
     def belongs(self, work: Work) -> bool:
         """Whether every condition of the step holds for this work."""

@@ -23,6 +23,7 @@ from workshop.models import TORQUES, Lathe, User
 
 LATHES: Final = {"bench_cut": "bench", "on_vehicle_cut": "on_vehicle"}
 _AFTER_DARK_PATCH: Final = "patch"
+PROVE: Final = "prove:"  # keys of what was done because a corner was not proven
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,13 @@ class Doing:
     @property
     def done(self) -> dict[Rung, RunStep]:
         """The steps that hold, by their place and key."""
-        return {(row.position, row.key): row for row in self.rows if row.passed and not row.taken_back}
+        held = (row for row in self.rows if row.passed and not row.taken_back and not row.key.startswith(PROVE))
+        return {(row.position, row.key): row for row in held}
+
+    def told(self, position: str) -> list[str]:
+        """Return the advices that were followed at a corner since it was decided, by their codes."""
+        rows = (row for row in self.rows if row.position == position and row.key.startswith(PROVE))
+        return [row.key.split(":")[2] for row in rows if not row.taken_back]
 
     @property
     def order(self) -> list[str]:

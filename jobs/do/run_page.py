@@ -25,6 +25,7 @@ from drawing.vehicle import draw_wheels
 from jobs.do.cut_page import drawn_section
 from jobs.do.doing import Change, Doing, Side
 from jobs.do.step_words import asked_name, figure_words, part_name, place_name, step_words
+from jobs.judging import judge
 from jobs.models import RunStep
 from jobs.words import about, setting_words
 from workshop.addresses import address
@@ -101,6 +102,7 @@ def _step(user: User, doing: Doing, placed: PlacedStep, *, is_current: bool) -> 
         "asks_arm": placed.step.expects == "compensated",
         "arm": _arm(side, user.unit) if placed.step.expects == "compensated" else "",
         "reading_unit": _reading_unit(placed, user.unit),
+        **_tape(placed, side, user.unit),
         "by_word": placed.step.kind is Kind.HOLD and not placed.step.findings and not placed.step.expects,
         "may_pass": bool(tries) and placed.step.expects not in ("after_pass", "compensated"),
         "asks_torque": asked_name(torque) if torque else "",
@@ -144,6 +146,17 @@ def _reading(row: RunStep, placed: PlacedStep, unit: Unit) -> str:
 
 def _outcome(row: RunStep) -> str:
     return str(_OUTCOMES.get(Outcome(row.outcome), "")) if row.outcome else ""
+
+
+def _tape(placed: PlacedStep, side: Side, unit: Unit) -> dict[str, str]:
+    """Return where a runout after the work is swept on a tape, and what the tape says where it has been."""
+    if placed.step.expects != "runout_after" or not placed.position:
+        return {}
+    url = address("jobs:prepare", side.corner.job_id, placed.position)
+    judged = judge(side.corner) if side.corner.episode else None
+    tir = judged.verdict.measured.runout.tir if judged is not None and judged.verdict is not None else None
+    value = about(tir.value_mm, unit, expanded_mm=0.005).figure if tir is not None else ""
+    return {"tape_url": url, "tape_value": value}
 
 
 def _arm(side: Side, unit: Unit) -> str:

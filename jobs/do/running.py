@@ -17,6 +17,7 @@ from compass.do.steps import Kind
 from compass.do.work import PlacedStep
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, parse_length
+from compass.prove.proof import ADVICE
 from jobs.do.actions import (
     MOST_MM,
     fit_plate,
@@ -27,8 +28,8 @@ from jobs.do.actions import (
     strike_pass,
 )
 from jobs.do.cut import carried_by
-from jobs.do.doing import Doing, Side, doing_of, plan_of
-from jobs.models import FittedPlate, Job, Run, RunStep
+from jobs.do.doing import PROVE, Doing, Side, doing_of, plan_of
+from jobs.models import Corner, FittedPlate, Job, Run, RunStep
 from jobs.writing import open_job_row
 from workshop.models import TORQUES, AxleLimits, User
 from workshop.permissions import Deed, may, require
@@ -143,6 +144,8 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None) -> 
     outcome, back = _carried_out(user, doing, placed, sent, row, passing=passing)
     row.outcome = outcome.value
     row.save()
+    if placed.step.changes and row.passed and placed.position in doing.sides:
+        next_episode(user, doing.sides[placed.position].corner)
     opened: tuple[Rung, ...] = ()
     if back:
         read = placed.step.expects == "after_pass"
@@ -166,6 +169,24 @@ def do_part(user: User, job: Job, position: str, key: str) -> int:
     for step in steps:
         do_step(user, job, Sent(step.position, step.key))
     return len(steps)
+
+
+def next_episode(user: User, corner: Corner) -> None:
+    """Begin the corner's next episode: what is read from now on never joins what was read before the work.
+
+    Where nothing was read since the last work there is nothing to keep apart.
+    """
+    read = any(
+        rows.filter(episode=corner.episode).exclude(**nothing).exists()
+        for rows, nothing in (
+            (corner.sweeps, {"typed__len": 0}),
+            (corner.rounds, {"typed__len": 0}),
+            (corner.quick_readings, {"withdrawn": True}),
+        )
+    )
+    if corner.episode == 0 or read:
+        corner.episode += 1
+        Corner.of(user).filter(pk=corner.pk).update(episode=corner.episode, after={})
 
 
 def _passing_word(user: User, sent: Sent, second: User | None) -> bool:
@@ -271,6 +292,34 @@ def _look_up_torque(user: User, doing: Doing, placed: PlacedStep, sent: Sent) ->
 
 
 @transaction.atomic
+def follow_advice(user: User, job: Job, position: str, code: str) -> None:
+    """Note that an advice was followed at a corner that was not proven; what is read from now on is read after it."""
+    require(user, Deed.DO)
+    doing, run = _locked(user, job)
+    side = doing.sides.get(position)
+    if run is None or side is None or code not in ADVICE:
+        raise UnknownStepError
+    key = f"{PROVE}{side.corner.episode}:{code}"
+    if any((row.position, row.key) == (position, key) and not row.taken_back for row in doing.rows):
+        raise StepDoneError(next(row for row in doing.rows if (row.position, row.key) == (position, key)))
+    RunStep(run=run, position=position, key=key, done_by=user).save()
+    next_episode(user, side.corner)
+    _changed(user, run, replan=False)
+
+
+@transaction.atomic
+def sign_off(user: User, job: Job) -> None:
+    """Sign the work off as a second person: somebody trained who cut none of it."""
+    require(user, Deed.SIGN_HOLD)
+    doing, run = _locked(user, job)
+    cut = {row.done_by_id for row in doing.rows if ":read_pass" in row.key or ":bench_read" in row.key}
+    if run is None or user.pk in cut:
+        raise HoldError("second")
+    run.signed_by, run.signed_at = user, timezone.now()
+    _changed(user, run, replan=False)
+
+
+@transaction.atomic
 def take_back(user: User, job: Job, position: str, key: str, *, why: str) -> None:
     """Take a step back that was not done after all; its row stays. A pass that was read is struck out with it."""
     require_work(user)
@@ -309,7 +358,8 @@ def go_on(user: User, job: Job) -> int:
     if run is None:
         raise UnknownStepError
     gone = falls_away(doing.parts, doing.done.keys())
-    _mark_back(user, [doing.done[one] for one in gone], "decided anew")
+    told = [row for row in doing.rows if row.key.startswith(PROVE) and not row.taken_back]
+    _mark_back(user, [*(doing.done[one] for one in gone), *told], "decided anew")
     run.plan = plan_of(doing.sides)
     _changed(user, run, replan=True)
     return len(gone)

@@ -25,7 +25,7 @@ def strips(jobs: Iterable[Job]) -> list[Strip]:
             job=job,
             corners=corner_links(job),
             act=next_act(job),
-            stop=any(corner.kept.do_not_drive for corner in job.corners.all() if corner.kept is not None),
+            stop=any(corner.stands.do_not_drive for corner in job.corners.all() if corner.stands is not None),
         )
         for job in jobs
     ]

@@ -12,7 +12,7 @@ from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, from_mm
 from compass.measure.dial import read_dial
 from jobs.adapters import moved_mm
-from jobs.judging import Judged, refresh
+from jobs.judging import Judged, judge, refresh
 from jobs.models import Corner, Job, QuickReading, Sweep, Tape, ThicknessRound
 from jobs.writing import open_job_of, open_job_row, save
 from workshop.adapters import dial_of
@@ -29,7 +29,9 @@ def add_quick(user: User, corner: Corner, *, typed: str, unit: Unit, **set_up: A
     job = open_job_row(user, corner.job_id)
     dial = dial_of(set_up.get("instrument"), graduation_mm=set_up["graduation_mm"])
     amount, _ = read_dial(typed, dial=dial, unit=unit, most_mm=MOST_MM, signed=False)
-    quick = QuickReading(corner=corner, typed=typed.strip(), tir_mm=amount.mm, created_by=user, **set_up)
+    quick = QuickReading(
+        corner=corner, episode=corner.episode, typed=typed.strip(), tir_mm=amount.mm, created_by=user, **set_up
+    )
     quick._history_user = user
     quick.full_clean()
     quick.save()
@@ -210,8 +212,9 @@ def another_round(user: User, measured: ThicknessRound, **micrometer: Any) -> Th
     """Lay out another thickness round at the same places, with this micrometer; an unread one is used first."""
     require(user, Deed.MEASURE)
     _job, row = _locked(user, measured)
-    empty = next((r for r in row.corner.rounds.all() if r.is_empty and not r.struck), None)
-    fresh = empty or ThicknessRound(corner=row.corner, created_by=user)
+    alike = row.corner.rounds.filter(episode=row.episode)
+    empty = next((r for r in alike if r.is_empty and not r.struck), None)
+    fresh = empty or ThicknessRound(corner=row.corner, episode=row.episode, created_by=user)
     for name in ("confirmed", "index_deg", "stations_deg", "radii_mm", "lips_within_mm"):
         setattr(fresh, name, getattr(row, name))
     fresh.typed, fresh.readings_mm = [""] * row.slots, [None] * row.slots
@@ -231,7 +234,11 @@ def _typed(user: User, job: Job, tape: Tape) -> Typed:
     """Judge the job anew; nothing of this tape is diagnosed twice."""
     fresh = refresh(user, job)
     corner = tape.corner = next(c for c in job.corners.all() if c.pk == tape.corner_id)
-    return Typed(job=job, tape=tape, judged=fresh.corners[corner.position])
+    judged = fresh.after.get(corner.position) if tape.episode == corner.episode else None
+    judged = judged if judged is not None and tape.episode else fresh.corners[corner.position]
+    if tape.episode not in (0, corner.episode):  # of a work before the last: looked at, and put right, by itself
+        judged = judge(corner, episode=tape.episode)
+    return Typed(job=job, tape=tape, judged=judged)
 
 
 def _locked(user: User, tape: Tape) -> tuple[Job, Any]:

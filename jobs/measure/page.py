@@ -13,7 +13,7 @@ from compass.words.codes import SEEN, SURFACES
 from compass.words.places import place_text
 from jobs.adapters import look_of
 from jobs.frame import corner_links, job_context, stopped_corners
-from jobs.judging import Judged, judge
+from jobs.judging import Judged, fetch_evidence, judge
 from jobs.look_fields import FIELDS, read_look, unit_of_field
 from jobs.measure.forms import QuickForm
 from jobs.measure.looking import STOPPING
@@ -34,7 +34,7 @@ def corner_context(
     user: User, job: Job, corner: Corner, *, tape_name: str, view: str = "", judged: Judged | None = None
 ) -> dict[str, Any]:
     """Return the whole workbench page of a corner, ``judged`` where a write has just done so."""
-    judged = judged or judge(corner)
+    judged = judged or judge(corner, episode=_episode(corner, tape_name))
     beside = tape_name if tape_name in BESIDE else ""
     tape = _choose_tape(tape_name, judged)
     first_free = next((slot for slot, text in enumerate(tape.typed) if not text), 0)
@@ -66,6 +66,17 @@ def corner_context(
     if beside == "look":
         context |= look_context(user, corner)
     return context
+
+
+def _episode(corner: Corner, name: str) -> int:
+    """Return the episode of the tape asked for (or asked for itself, ``e0``), else the one the corner is in now."""
+    if not corner.episode:
+        return 0
+    if name[:1] == "e" and name[1:].isdecimal():
+        return min(int(name[1:4]), corner.episode)
+    fetch_evidence([corner])
+    tapes = (*corner.sweeps.all(), *corner.rounds.all())
+    return next((tape.episode for tape in tapes if name == f"{tape.kind[0]}{tape.pk}"), corner.episode)
 
 
 def quick_context(corner: Corner, judged: Judged, *, form: QuickForm | None = None) -> dict[str, Any]:
@@ -231,6 +242,13 @@ def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> 
         here = measured is tape and not beside
         name = _("Thickness") if number == 1 else _("round %(n)s") % {"n": number}
         tabs.append({"name": name, "url": f"{url}?tape=t{measured.pk}", "here": here, "struck": measured.struck})
+    for episode in range(corner.episode + 1 if corner.episode else 0):
+        if episode != tape.episode or beside:
+            name = (
+                _("as it came in") if episode == 0 else _("after the work") if episode == 1 else _("after work %(n)s")
+            )
+            shown = str(name) % {"n": episode} if episode > 1 else str(name)
+            tabs.append({"name": shown, "url": f"{url}?tape=e{episode}", "here": False, "struck": False})
     for code, name in BESIDE.items():
         tabs.append({"name": str(name), "url": f"{url}?tape={code}", "here": code == beside})
     return tabs

@@ -145,7 +145,7 @@ def _answer(
         tape = get_object_or_404(type(tape).of(request.user).select_related("corner", "instrument"), pk=tape.pk)
         job = Job.of(request.user).for_page().get(pk=tape.corner.job_id)
         tape.corner = corner_of(job, tape.corner.position)
-        judged = judge(tape.corner)
+        judged = judge(tape.corner, episode=tape.episode)
     faults = actions.unread(tape)
     if last is not None and not last.final and last.slot in faults and faults[last.slot].code == "no_digits":
         del faults[last.slot]  # a sign alone: still typing

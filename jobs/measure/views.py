@@ -44,13 +44,17 @@ def turn(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect(f"{url}?tape=s{sweep.pk}")
 
 
+def _laid_out(corner: Corner) -> bool:
+    return corner.sweeps.exists() or corner.rounds.exists()
+
+
 @require_GET
 def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """The workbench of a corner."""
     require(request.user, Deed.READ_JOBS)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
-    if corner.limits_id is None or not (corner.sweeps.exists() or corner.rounds.exists() or corner.kept):
+    if corner.limits_id is None or not (_laid_out(corner) or corner.kept):
         return redirect("jobs:prepare", pk, position)
     tape, view = request.GET.get("tape", ""), request.GET.get("view", "")
     context = corner_context(request.user, job, corner, tape_name=tape, view=view)
@@ -64,7 +68,7 @@ def quick(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     require(request.user, Deed.MEASURE)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     corner = corner_of(job, position)
-    last = corner.sweeps.filter(struck=False).last()
+    last = corner.sweeps.filter(struck=False, episode=corner.episode).last()
     if corner.limits is None or last is None:
         return redirect("jobs:prepare", pk, position)
     form = QuickForm(request.POST, studs=corner.limits.studs)

@@ -125,13 +125,19 @@ class Job(Behind, models.Model):
 
 
 class Corner(Behind, models.Model):
-    """One wheel of a job. ``verdict`` keeps the core's last answer as data, so that lists need no computing."""
+    """One wheel of a job. ``verdict`` keeps the core's last answer as data, so that lists need no computing.
+
+    ``episode`` counts the works that changed it; readings taken now belong to it and never join those of an earlier
+    one. ``after`` keeps what the core says of the episode now, once there is a work behind it.
+    """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="corners")
     position = models.CharField(_("position"), max_length=3, choices=list(POSITION_NAMES.items()))
     place = models.PositiveSmallIntegerField()  # order of the positions on the vehicle
     limits = models.ForeignKey(AxleLimits, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
     verdict = models.JSONField(default=dict, blank=True)
+    episode = models.PositiveSmallIntegerField(default=0)
+    after = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering: ClassVar = ["place"]
@@ -145,8 +151,13 @@ class Corner(Behind, models.Model):
 
     @property
     def kept(self) -> KeptCorner | None:
-        """What the core said of this corner last; None while nothing is measured."""
+        """What the core said of this corner as it came in; None while nothing is measured."""
         return KeptCorner.read(self.verdict)
+
+    @property
+    def stands(self) -> KeptCorner | None:
+        """What the core says of it as it stands now: after the last work, None until it is measured again."""
+        return KeptCorner.read(self.after) if self.episode else self.kept
 
     @property
     def axle(self) -> str:
@@ -158,10 +169,10 @@ class Corner(Behind, models.Model):
         """Return the corners of jobs that came through their own door."""
         return cls.objects.filter(job__in=jobs)
 
-    def keep_verdict(self, data: dict[str, Any]) -> None:
+    def keep_verdict(self, verdict: dict[str, Any], after: dict[str, Any]) -> None:
         """Keep what the core says beside the corner: no change of the job, so no line in its history."""
-        self.verdict = data
-        Corner.objects.filter(pk=self.pk).update(verdict=data)
+        self.verdict, self.after = verdict, after
+        Corner.objects.filter(pk=self.pk).update(verdict=verdict, after=after)
 
 
 CORNERS = models.Prefetch("corners", Corner.objects.select_related("limits", "look"))

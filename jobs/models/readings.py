@@ -40,6 +40,7 @@ class Tape(Behind, models.Model):
     marks = models.JSONField(default=dict, blank=True)  # slot → who wrote it last: {"c": client, "n": edit number}
     undo_cursor = models.BigIntegerField(null=True, blank=True)  # history row that is shown while undoing
     struck = models.BooleanField(default=False)  # a wrong one is struck out, not wiped out
+    episode = models.PositiveSmallIntegerField(default=0)  # of the corner: 0 as it came in, then after each work
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
 
@@ -139,6 +140,7 @@ class QuickReading(Behind, models.Model):
     high_deg = models.FloatField()
     within_deg = models.FloatField(default=15.0)
     withdrawn = models.BooleanField(default=False)  # a wrong one is struck out, not wiped out
+    episode = models.PositiveSmallIntegerField(default=0)
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     history = HistoricalRecords()

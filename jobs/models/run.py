@@ -22,6 +22,8 @@ class Run(Behind, models.Model):
     people = models.PositiveSmallIntegerField(default=1)
     finish_at = models.DateTimeField(null=True, blank=True)
     seen = models.PositiveIntegerField(default=1)
+    signed_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    signed_at = models.DateTimeField(null=True, blank=True)
     started_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     started_at = models.DateTimeField(auto_now_add=True)
 

@@ -1,6 +1,6 @@
 """Writes of the Prepare leg: limits in force, tapes laid out."""
 
-from typing import Any
+from typing import Any, TypeVar
 
 from django.db import transaction
 
@@ -11,6 +11,8 @@ from jobs.models import Corner, Sweep, ThicknessRound
 from jobs.writing import open_job_row, save
 from workshop.models import AxleLimits, User
 from workshop.permissions import Deed, require
+
+Laid = TypeVar("Laid", Sweep, ThicknessRound)
 
 
 @transaction.atomic
@@ -33,8 +35,8 @@ def start_sweep(user: User, corner: Corner, *, stations: int, **set_up: Any) -> 
     angles = [float(angle) for angle in equal_stations_deg(stations)]
     index_deg = set_up.get("index_deg", 0.0)
     surface = set_up.get("surface", Surface.ROTOR_OUTBOARD.value)
-    laid_out = corner.sweeps.filter(index_deg=index_deg, surface=surface)
-    sweep = next((s for s in laid_out if s.is_empty and not s.struck), None) or Sweep(corner=corner, created_by=user)
+    laid_out = corner.sweeps.filter(index_deg=index_deg, surface=surface, episode=corner.episode)
+    sweep = next((s for s in laid_out if s.is_empty and not s.struck), None) or _fresh(Sweep, user, corner)
     for name, value in set_up.items():
         setattr(sweep, name, value)
     sweep.stations_deg = angles
@@ -56,8 +58,8 @@ def start_round(
     """Lay out an empty thickness round at one to three radii; an empty one is set up anew, one with readings kept."""
     require(user, Deed.MEASURE)
     open_job_row(user, corner.job_id)
-    last = corner.rounds.filter(struck=False).last()
-    measured = last if last is not None and last.is_empty else ThicknessRound(corner=corner, created_by=user)
+    last = corner.rounds.filter(struck=False, episode=corner.episode).last()
+    measured = last if last is not None and last.is_empty else _fresh(ThicknessRound, user, corner)
     for name, value in set_up.items():
         setattr(measured, name, value)
     measured.stations_deg = [float(angle) for angle in equal_stations_deg(stations)]
@@ -67,12 +69,17 @@ def start_round(
     return measured
 
 
+def _fresh(kind: type[Laid], user: User, corner: Corner) -> Laid:
+    """Return a tape of the episode the corner is in now."""
+    return kind(corner=corner, episode=corner.episode, created_by=user)
+
+
 @transaction.atomic
 def add_turn(user: User, sweep: Sweep) -> Sweep:
     """Lay out another turn under the same conditions; an unread one is used first."""
     require(user, Deed.MEASURE)
     open_job_row(user, sweep.corner.job_id)
-    for other in sweep.corner.sweeps.all():
+    for other in sweep.corner.sweeps.filter(episode=sweep.episode):
         if other.set_up == sweep.set_up and other.is_empty and not other.struck:
             return other
     turn = Sweep(
@@ -81,6 +88,7 @@ def add_turn(user: User, sweep: Sweep) -> Sweep:
         **{
             name: getattr(sweep, name)
             for name in (
+                "episode",
                 "surface",
                 "instrument",
                 "confirmed",

@@ -58,7 +58,7 @@ def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, se
     studs = spec_of(in_force).studs
     set_up.at_radius(in_force.measuring_radius_mm)
     sweep = actions.start_sweep(user, corner, **set_up.sweep_set_up(studs))
-    read = [r for r in corner.rounds.all() if not r.is_empty and not r.struck]
+    read = [r for r in corner.rounds.filter(episode=corner.episode) if not r.is_empty and not r.struck]
     # Another micrometer, or radii, were asked for: that is another round.
     if not read or set_up.cleaned_data["radii"] or set_up.changes_micrometer(read[-1]):
         actions.start_round(user, corner, **set_up.round_set_up(studs))

@@ -7,6 +7,7 @@ from django.db import transaction
 from compass.words.codes import CAUSES
 from jobs.judging import refresh
 from jobs.models import Job
+from jobs.prove.proving import Proving, proving_of
 from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
@@ -15,20 +16,25 @@ _REASON: Final = 80  # characters that fit into the record
 
 
 class ReasonNeededError(Exception):
-    """The job cannot be closed without a written reason (rule 9)."""
+    """The job cannot be closed without a written reason (rule 9); ``proving`` says what is open where work was done."""
+
+    def __init__(self, proving: Proving | None = None) -> None:
+        super().__init__()
+        self.proving = proving
 
 
 @transaction.atomic
 def close_job(user: User, job: Job, *, reason: str, found_cause: str = "") -> Job:
-    """Close a job: every corner measured and within, or a named person's written reason (rule 9).
+    """Close a job: every corner measured and within, every work proven, or a named person's written reason (rule 9).
 
     ``found_cause`` is what it was; the workshop's base rates learn from it.
     """
     require(user, Deed.CLOSE_JOB)
     current = open_job_row(user, job.pk)
-    proven = all(corner.kept is not None and corner.kept.clear for corner in current.corners.all())
-    if not proven and not reason.strip():
-        raise ReasonNeededError
+    proving = proving_of(user, Job.of(user).for_doing().get(pk=current.pk))
+    clear = all(corner.kept is not None and corner.kept.clear for corner in current.corners.all())
+    if not (clear if proving is None else not proving.open) and not reason.strip():
+        raise ReasonNeededError(proving)
     current.state = Job.State.CLOSED
     current.closing_reason, current.closed_by = reason.strip(), user
     current.found_cause = found_cause if found_cause in CAUSES else ""

@@ -1,14 +1,70 @@
-"""Closing a job."""
+"""The Prove leg: the proof, an advice followed, a second signature; closing a job and opening it again."""
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
+from django.views.decorators.http import require_GET
 
+from jobs.do.running import (
+    HoldError,
+    NothingDecidedError,
+    StepDoneError,
+    UnknownStepError,
+    WorkChangedError,
+    follow_advice,
+    sign_off,
+)
+from jobs.frame import job_context
 from jobs.models import Job
 from jobs.prove.actions import ReasonNeededError, close_job, reopen_job
+from jobs.prove.page import prove_context, reasons
+from jobs.prove.proving import proving_of
 from jobs.writing import JobClosedError
+from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
+
+
+@require_GET
+def prove(request: HttpRequest, pk: int, position: str = "") -> HttpResponse:
+    """Show what the work has left at a corner, and what must hold before the job may close."""
+    require(request.user, Deed.READ_JOBS)
+    job = get_object_or_404(Job.of(request.user).for_doing(), pk=pk)
+    proving = proving_of(request.user, job)
+    context = job_context(job, leg="prove")
+    if proving is None:
+        return render(request, "jobs/prove/nothing.html", context)
+    return render(request, "jobs/prove/prove.html", context | prove_context(request.user, proving, position))
+
+
+@posted_from("jobs:prove", "pk", "position")
+@counts_once
+def advice(request: HttpRequest, pk: int, position: str) -> HttpResponse:
+    """Note that an advice was followed: what is read now is read after it."""
+    require(request.user, Deed.DO)
+    job = get_object_or_404(Job.of(request.user), pk=pk)
+    try:
+        follow_advice(request.user, job, position, request.POST.get("code", ""))
+        messages.success(request, _("On the record. Measure again: what you read now stands by itself."))
+        return redirect("jobs:prepare", pk, position)
+    except (UnknownStepError, StepDoneError, WorkChangedError, NothingDecidedError, JobClosedError):
+        messages.error(request, _("The work was changed meanwhile; nothing was kept of that press."))
+    return redirect("jobs:prove", pk, position)
+
+
+@posted_from("jobs:prove-first", "pk")
+@counts_once
+def sign(request: HttpRequest, pk: int) -> HttpResponse:
+    """Sign the work off as a second person."""
+    require(request.user, Deed.SIGN_HOLD)
+    try:
+        sign_off(request.user, get_object_or_404(Job.of(request.user), pk=pk))
+        messages.success(request, _("Signed off with your name."))
+    except HoldError:
+        messages.error(request, _("Somebody else signs: you cut this disc yourself, or nothing was begun."))
+    except (WorkChangedError, NothingDecidedError, JobClosedError):
+        messages.error(request, _("The work was changed meanwhile; nothing was kept of that press."))
+    return redirect("jobs:prove-first", pk)
 
 
 @posted_from("jobs:complaint", "pk")
@@ -21,8 +77,14 @@ def close(request: HttpRequest, pk: int) -> HttpResponse:
         close_job(request.user, job, reason=reason, found_cause=request.POST.get("found_cause", ""))
         messages.success(request, _("Job %(number)s is closed.") % {"number": pk})
         return redirect("jobs:floor")
-    except ReasonNeededError:
-        messages.error(request, _("Not every corner is measured and within. Write why the job is closed all the same."))
+    except ReasonNeededError as error:
+        open_yet = reasons(error.proving) if error.proving is not None else []
+        words = _("Not every corner is measured and within. Write why the job is closed all the same.")
+        if open_yet:
+            words = _("Still open: %(reasons)s. Write why the job is closed all the same.") % {
+                "reasons": "; ".join(open_yet)
+            }
+        messages.error(request, words)
     except JobClosedError:
         messages.error(request, _("This job is closed already."))
     return redirect("jobs:complaint", pk)

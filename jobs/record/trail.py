@@ -9,6 +9,7 @@ from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
 from compass.do.procedures import SAYS
+from compass.prove.proof import ADVICE
 from compass.words.codes import CAUSES, SEEN, remedy_name
 from compass.words.places import place_text
 from jobs.look_fields import FIELDS
@@ -172,7 +173,8 @@ def _of_steps(job: Job, reader: User) -> Iterator[dict[str, Any]]:
     )
     for row in rows:
         code = row.key.split(":")[2]
-        what = re.sub(r"{\w+}", "…", _(SAYS[code])) if code in SAYS else row.key
+        says = ADVICE.get(code) or SAYS.get(code)
+        what = re.sub(r"{\w+}", "…", _(says)) if says else row.key
         where = POSITION_NAMES.get(row.position, "")
         words = [row.typed, row.reason, row.source, str(row.second or "")]
         done = {"at": row.done_at, "who": row.done_by, "where": where}

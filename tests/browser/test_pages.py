@@ -60,6 +60,8 @@ class EveryPage(BrowserCase):
             f"{job}/do/?at=FL%7Cadapter:1:compensate",
             f"{job}/do/?at=FL%7Ccut:1:read_pass:1",
             f"{job}/do/?at=FL%7Cclosing:1:bracket",
+            f"{job}/prove/",
+            "/order/",
         ]
 
     def decided(self) -> None:

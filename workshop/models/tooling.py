@@ -123,6 +123,7 @@ class ShopFigures(Behind, models.Model):
     leaves_lathe = models.BooleanField(
         _("other work goes on beside a running lathe, within sight of its stop"), default=False
     )
+    second_signs = models.BooleanField(_("work that cut metal is signed off by a second person"), default=False)
     version = models.PositiveIntegerField(default=1)
     history = HistoricalRecords(excluded_fields=["version"])
 

@@ -240,6 +240,7 @@ class FiguresForm(forms.ModelForm):
             "wear_allowance_mm",
             "trainees_work",
             "leaves_lathe",
+            "second_signs",
         )
 
     def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:

@@ -74,7 +74,7 @@ class Work(DemoShop):
             doing, plain = self.doing(job), []
             for placed in steps_of(doing.parts, doing.order):
                 there = placed.step.code == code and position in (None, placed.position)
-                asks = placed.step.expects or placed.step.findings or placed.step.torque or placed.step.drawn == "plate"
+                asks = placed.step.expects or placed.step.findings or placed.step.torque or placed.step.changes
                 if rung(placed) not in doing.done:
                     if there or asks:
                         break

@@ -1,0 +1,1 @@
+"""What the work has left, held against the limits and against what was foretold."""

@@ -1,0 +1,149 @@
+"""A corner after the work: value and limit, what was foretold, what that means, what to do where it is not proven."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+from compass.cause.measured import Measured
+from compass.ground.limits import State
+from compass.ground.uncertainty import Estimate
+from compass.words.translation import _N
+
+Band = tuple[float, float, float]
+
+
+class Came(StrEnum):
+    """How a value came beside the band in which nine of ten were foretold."""
+
+    INSIDE = "inside"
+    BETTER = "better"
+    WORSE = "worse"
+    UNFORETOLD = "unforetold"
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """One figure after the work: runout, variation or thinnest (mm), its limit, state, and how it came."""
+
+    name: str
+    estimate: Estimate | None
+    limit_mm: float
+    state: State
+    foretold_mm: Band | None
+    came: Came
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """A corner's figures after the work, which readings are still wanted, whether it is proven, and what comes next.
+
+    ``advice`` is a code of ADVICE; empty where it is proven or where readings are wanted first.
+    """
+
+    figures: tuple[Figure, ...]
+    wants: tuple[str, ...]
+    advice: str
+
+    @property
+    def proven(self) -> bool:
+        """Whether all that was wanted is read and within."""
+        return not self.wants and not self.advice
+
+
+# What to do where a corner is not proven: the first not told yet, so that nothing is told twice without reason.
+ADVICE: Final[Mapping[str, str]] = {
+    "measure_again": _N("Too close to call: sweep another turn, or mike again, before anything is done for it."),
+    "torque_again": _N("Over its limit: loosen all nuts, torque them anew in star order, and sweep again."),
+    "clean_again": _N("Still over: rotor off, clean the joint to bright metal once more, and sweep again."),
+    "see_the_mark": _N("Still over: see that rotor and plate’s thin side stand on the marks that were meant."),
+    "see_the_mounting": _N("Still over: the mounting was cut into the disc. Half-turn test, then choose anew."),
+    "compensate_again": _N(
+        "Still over: the machine’s own runout was cut in. Compensate again; another pass if the metal is there."
+    ),
+    "turn_the_new_one": _N("Over with a new rotor: turn it on its studs, keep the best position, else a plate."),
+    "mike_again": _N("Uneven over its limit though it was cut or new: mike again on clean, bright metal."),
+    "too_thin": _N("Under what must stay: this disc is not to be used. Choose new rotors, both sides."),
+    "choose_anew": _N("What was foretold did not come: measure hub and rotor anew, and choose again."),
+}
+_RUNOUT: Final[Mapping[str, Sequence[str]]] = {
+    "clean_and_torque": ("torque_again", "clean_again", "choose_anew"),
+    "index": ("torque_again", "see_the_mark", "clean_again", "choose_anew"),
+    "plate": ("torque_again", "see_the_mark", "clean_again", "choose_anew"),
+    "bench_cut": ("torque_again", "clean_again", "see_the_mounting", "choose_anew"),
+    "on_vehicle_cut": ("torque_again", "compensate_again", "choose_anew"),
+    "new_rotors": ("torque_again", "clean_again", "turn_the_new_one", "choose_anew"),
+    "hub_unit": ("torque_again", "clean_again", "choose_anew"),
+}
+_METAL: Final = ("bench_cut", "on_vehicle_cut", "new_rotors")
+
+
+def prove_corner(
+    after: Measured | None,
+    *,
+    remedy: str,
+    foretold: Mapping[str, Band | None],
+    least_mm: float,
+    told: Sequence[str] = (),
+) -> Proof:
+    """Hold a corner's readings after its work against its limits and what was foretold.
+
+    ``foretold`` holds the bands (5, 50, 95 %) of ``runout`` and ``thinnest``, ``least_mm`` what must be left of the
+    disc. ``told`` are the advices given already. Where metal was cut or the rotor is new the thickness is wanted too.
+    """
+    if after is None:
+        return Proof((), ("sweep", "thickness") if _of_metal(remedy) else ("sweep",), "")
+    runout, thickness = after.runout, after.thickness
+    spec, result = after.corner.spec, thickness.result
+    figures = [_figure("runout", runout.tir, spec.max_runout_mm, runout.state, foretold.get("runout"), less=True)]
+    wants = ["sweep"] if runout.tir is None else []
+    if result is not None:
+        variation, minimum = result.variation, result.minimum
+        figures.append(
+            _figure("variation", variation, spec.max_thickness_variation_mm, thickness.state_variation, None, less=True)
+        )
+        left = _left(minimum, least_mm)
+        figures.append(_figure("thinnest", minimum, least_mm, left, foretold.get("thinnest"), less=False))
+    elif _of_metal(remedy):
+        wants.append("thickness")
+    return Proof(tuple(figures), tuple(wants), "" if wants else _advice(figures, remedy, told))
+
+
+def _of_metal(remedy: str) -> bool:
+    return any(work in remedy.split("+") for work in _METAL)
+
+
+def _figure(
+    name: str, estimate: Estimate | None, limit_mm: float, state: State, foretold: Band | None, *, less: bool
+) -> Figure:
+    came = Came.UNFORETOLD
+    if estimate is not None and foretold is not None:
+        low, _middle, high = foretold
+        under, over = (Came.BETTER, Came.WORSE) if less else (Came.WORSE, Came.BETTER)
+        # A value is outside only where its own uncertainty does not reach into the band.
+        came = Came.INSIDE
+        came = under if estimate.value_mm + estimate.expanded_mm < low else came
+        came = over if estimate.value_mm - estimate.expanded_mm > high else came
+    return Figure(name, estimate, limit_mm, state, foretold, came)
+
+
+def _left(minimum: Estimate, least_mm: float) -> State:
+    if minimum.value_mm - minimum.expanded_mm >= least_mm:
+        return State.ABOVE
+    return State.BELOW if minimum.value_mm + minimum.expanded_mm < least_mm else State.TOO_CLOSE
+
+
+def _advice(figures: Sequence[Figure], remedy: str, told: Sequence[str]) -> str:
+    states = {figure.name: figure.state for figure in figures}
+    if states.get("thinnest") is State.BELOW:
+        return "too_thin"
+    ways: list[str] = []
+    if states["runout"] is State.OVER:
+        ways += _RUNOUT[next(work for work in reversed(remedy.split("+")) if work in _RUNOUT)]
+    elif states.get("variation") is State.OVER:
+        ways += ["mike_again", "choose_anew"]
+    elif State.TOO_CLOSE in states.values():
+        ways += ["measure_again", "choose_anew"]
+    if not ways:
+        return ""
+    return next((way for way in ways if way not in told), ways[-1])

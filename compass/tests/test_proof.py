@@ -1,0 +1,61 @@
+"""After the work: what is proven, how it came beside what was foretold, and that advice never goes in circles."""
+
+from unittest import TestCase
+
+from compass.cause.corner import diagnose_corner
+from compass.cause.measured import Measured
+from compass.choose.offers import REMEDIES
+from compass.ground.angles import vector
+from compass.ground.limits import State
+from compass.prove.proof import ADVICE, Came, Proof, prove_corner
+from compass.simulate.corner import SimulatedCorner
+from compass.tests.corners import measured
+
+BAND = (0.01, 0.02, 0.03)
+
+
+def after(tir_mm: float, **more: object) -> Measured:
+    """Return a corner that runs out so much, read without a doubt."""
+    truth = SimulatedCorner(radius_mm=140, nominal_mm=26.4, hub=vector(tir_mm, 40), rotor=vector(0.0, 0), noise_mm=0.0)
+    return diagnose_corner(measured(truth, indices=(0.0,), **more)).measured
+
+
+def prove(corner: Measured | None, *, remedy: str = "on_vehicle_cut", least_mm: float = 20.0, **more: object) -> Proof:
+    return prove_corner(corner, remedy=remedy, foretold={"runout": BAND, "thinnest": None}, least_mm=least_mm, **more)
+
+
+class Proofs(TestCase):
+    """Each figure against its limit and its band."""
+
+    def test_what_is_within_and_read_is_proven(self) -> None:
+        proof = prove(after(0.02))
+        self.assertTrue(proof.proven)
+        states = {figure.name: figure.state for figure in proof.figures}
+        self.assertEqual(states, {"runout": State.WITHIN, "variation": State.WITHIN, "thinnest": State.ABOVE})
+
+    def test_beside_the_band(self) -> None:
+        for tir, came in ((0.002, Came.BETTER), (0.02, Came.INSIDE), (0.2, Came.WORSE)):
+            self.assertEqual(prove(after(tir)).figures[0].came, came, tir)
+        self.assertEqual(
+            prove_corner(after(0.02), remedy="index", foretold={}, least_mm=20.0).figures[0].came, Came.UNFORETOLD
+        )
+
+    def test_nothing_read_wants_what_the_remedy_wants(self) -> None:
+        self.assertEqual(prove(None).wants, ("sweep", "thickness"))
+        self.assertEqual(prove(None, remedy="plate").wants, ("sweep",))
+        no_mike = after(0.02, thickness=False)
+        self.assertEqual(prove(no_mike).wants, ("thickness",))
+        self.assertTrue(prove(no_mike, remedy="index").proven)
+
+    def test_too_little_left_is_never_proven(self) -> None:
+        self.assertEqual(prove(after(0.02), least_mm=40.0).advice, "too_thin")
+
+    def test_advice_is_new_each_time_and_ends_in_choosing_anew(self) -> None:
+        for remedy in set(REMEDIES) - {"none"}:
+            told: list[str] = []
+            while (advice := prove(after(0.2), remedy=remedy, told=told).advice) != "choose_anew":
+                self.assertNotIn(advice, told, remedy)
+                self.assertIn(advice, ADVICE)
+                told.append(advice)
+                self.assertLess(len(told), 6)
+            self.assertGreater(len(told), 0, remedy)

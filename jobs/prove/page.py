@@ -1,0 +1,209 @@
+"""The Prove leg: a corner before and after, three figures on their scales, what must hold before it may close."""
+
+from typing import Any, Final
+
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+from django.utils.translation import pgettext_lazy as p_
+
+from compass.evidence.records import Spec
+from compass.ground.limits import State
+from compass.ground.units import Unit
+from compass.prove.proof import ADVICE, Came, Figure
+from compass.words.codes import STATES, remedy_name
+from drawing.curves import Curve, runout_curve
+from drawing.expected import Expected, draw_expected
+from drawing.glance import Glance, draw_mini
+from drawing.rose import Rose, draw_rose
+from jobs.judging import Judged
+from jobs.next_act import NextAct
+from jobs.prove.proving import Condition, Proving, SideProof
+from jobs.words import about
+from workshop.adapters import spec_of
+from workshop.addresses import address
+from workshop.models import POSITION_NAMES, User
+from workshop.permissions import Deed
+
+_FIGURES: Final = {
+    "runout": gettext_lazy("Lateral runout"),
+    "variation": gettext_lazy("Thickness variation"),
+    "thinnest": gettext_lazy("Thinnest"),
+}
+_CAME: Final = {
+    Came.INSIDE: gettext_lazy("as foretold"),
+    Came.BETTER: gettext_lazy("better than foretold"),
+    Came.WORSE: gettext_lazy("worse than foretold"),
+    Came.UNFORETOLD: "",
+}
+_CONDITIONS: Final = {
+    "after_readings": gettext_lazy("after-readings"),
+    "within": gettext_lazy("within its limits"),
+    "not_looked_at": gettext_lazy("measured, though nothing was done there"),
+    "match_mark": gettext_lazy("match mark on rotor and stud"),
+    "torques": gettext_lazy("everything torqued"),
+    "pump": gettext_lazy("Pedal pumped, high and hard"),
+    "bed_in": gettext_lazy("Pads bedded in"),
+    "road_test": gettext_lazy("Road test over the speeds of the complaint"),
+    "second_signs": gettext_lazy("A second pair of eyes, where metal was cut"),
+}
+_WANTS: Final = {"sweep": gettext_lazy("sweep"), "thickness": gettext_lazy("thickness")}
+_FELT: Final = {
+    "gone": p_("felt on the road", "nothing is felt"),
+    "less": p_("felt on the road", "less, but still felt"),
+    "same": p_("felt on the road", "felt as before"),
+}
+
+
+def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]:
+    """Return the page of one corner's proof and of the whole job's conditions."""
+    sides = proving.sides
+    side = sides.get(position) or next((s for s in sides.values() if not s.proof.proven), next(iter(sides.values())))
+    rose, factor = _rose(side)
+    return {
+        "position": side.position,
+        "name": POSITION_NAMES[side.position],
+        "remedy": _(remedy_name(side.side.remedy, side.position)),
+        "rose": rose,
+        "factor": factor,
+        "figures": [_figure(figure, side, user.unit) for figure in side.proof.figures],
+        "wants": [str(_WANTS[want]) for want in side.proof.wants],
+        "advice": side.proof.advice,
+        "advice_words": _(ADVICE[side.proof.advice]) if side.proof.advice else "",
+        "tabs": [_tab(proving, other, here=other is side) for other in sides.values()],
+        "conditions": [_condition(condition) for condition in proving.conditions],
+        "proven": not proving.open,
+        "act": _act(proving, side),
+        "signs": any(condition.code == "second_signs" and not condition.holds for condition in proving.conditions),
+    }
+
+
+def reasons(proving: Proving) -> list[str]:
+    """Return why the job may not be closed without a written reason, in words."""
+    return [_condition(condition)["words"] for condition in proving.open]
+
+
+def _act(proving: Proving, side: SideProof) -> NextAct | None:
+    """Return what comes next: the readings still wanted, an advice, the rest of the work, closing."""
+    job = proving.doing.job
+    if job.is_closed:
+        return None
+    waiting = [s for s in (side, *proving.sides.values()) if s.proof.wants]
+    if proving.doing.current is not None and all(not s.after for s in proving.sides.values()):
+        url = address("jobs:do", job.pk)
+        return NextAct(_("Do it first"), _("nothing was changed yet"), None, url, deed=Deed.READ_JOBS.value)
+    if waiting:
+        first = waiting[0]
+        words = (
+            _("Sweep and mike, after · %(name)s") if "thickness" in first.proof.wants else _("Sweep, after · %(name)s")
+        )
+        url = address("jobs:prepare", job.pk, first.position)
+        return NextAct(words % {"name": POSITION_NAMES[first.position]}, _("only a measured work is proven"), 6, url)
+    if side.proof.advice:
+        return None  # the page itself asks for it
+    if proving.doing.current is not None:
+        url = address("jobs:do", job.pk)
+        return NextAct(_("Go on with the work"), _("steps are still to be done"), None, url, deed=Deed.READ_JOBS.value)
+    url = address("jobs:complaint", job.pk) + "#close"
+    why = _("proven") if not proving.open else _("with your reason for what is open")
+    return NextAct(_("Close the job"), why, None, url, deed=Deed.CLOSE_JOB.value)
+
+
+def _tab(proving: Proving, side: SideProof, *, here: bool) -> dict[str, Any]:
+    kept = side.side.corner.stands
+    glance = Glance() if kept is None or side.after is None else Glance(kept.runout, kept.variation, kept.high_deg)
+    word = _("proven") if side.proof.proven else _("measure") if side.proof.wants else _("not proven")
+    name = POSITION_NAMES[side.position]
+    return {
+        "name": name,
+        "word": word,
+        "mini": draw_mini(glance, title=f"{name}: {word}"),
+        "url": address("jobs:prove", proving.doing.job.pk, side.position),
+        "here": here,
+    }
+
+
+def _curve(judged: Judged | None, spec: Spec) -> Curve | None:
+    if judged is None or judged.verdict is None or judged.verdict.measured.runout.sweep is None:
+        return None
+    runout = judged.verdict.measured.runout
+    return runout_curve(runout.sweep, [], spec=spec, state=runout.state.value)
+
+
+def _rose(side: SideProof) -> tuple[str, int]:
+    """Draw the corner as it came in (dashed) and as it stands now."""
+    limits = side.side.corner.limits
+    if limits is None:
+        return "", 0
+    spec = spec_of(limits)
+    before, after = _curve(side.before, spec), _curve(side.after, spec)
+    rose = Rose(spec, (), after, None, 0.0, None, before=before)
+    return draw_rose(rose, title=_("Runout as it came in (dashed) and after the work"))
+
+
+def _figure(figure: Figure, side: SideProof, unit: Unit) -> dict[str, Any]:
+    """Return one figure with its ±, its state, how it came, and its scale."""
+    estimate = figure.estimate
+    shown = about(estimate.value_mm, unit, expanded_mm=estimate.expanded_mm) if estimate is not None else None
+    state = _("above") if figure.state is State.ABOVE else _(STATES[figure.state.value])
+    limit = _("limit %(mm)s") if figure.name != "thinnest" else _("at least %(mm)s")
+    return {
+        "name": str(_FIGURES[figure.name]),
+        "figure": shown.figure if shown is not None else "–",
+        "plus_minus": shown.plus_minus if shown is not None else "",
+        "unit": shown.unit if shown is not None else "",
+        "state": state,
+        "code": figure.state.value,
+        "came": str(_CAME[figure.came]),
+        "scale": _scale(figure, _before_mm(figure.name, side), limit, unit),
+    }
+
+
+def _before_mm(name: str, side: SideProof) -> float | None:
+    """Return the same figure as it came in."""
+    verdict = side.before.verdict
+    if verdict is None or side.before is side.after:
+        return None
+    result, tir = verdict.measured.thickness.result, verdict.measured.runout.tir
+    if name == "runout":
+        return tir.value_mm if tir is not None else None
+    estimate = None if result is None else result.variation if name == "variation" else result.minimum
+    return estimate.value_mm if estimate is not None else None
+
+
+def _scale(figure: Figure, before_mm: float | None, limit: str, unit: Unit) -> str:
+    def say(mm: float) -> str:
+        return about(mm, unit, expanded_mm=0.005).figure
+
+    band = figure.foretold_mm
+    labels = {
+        "range": _("foretold %(low)s–%(high)s") % {"low": say(band[0]), "high": say(band[2])} if band else "",
+        "stop": limit % {"mm": say(figure.limit_mm)},
+        "before": _("before %(mm)s") % {"mm": say(before_mm)} if before_mm is not None else "",
+    }
+    low, high = (band[0], band[2]) if band else (None, None)
+    read = figure.estimate.value_mm if figure.estimate is not None else None
+    title = ", ".join(text for text in labels.values() if text)
+    return draw_expected(Expected(low, high, figure.limit_mm, before_mm, read), labels=labels, title=title)
+
+
+def _condition(condition: Condition) -> dict[str, Any]:
+    """Return one condition in words, with who and when where it holds, and what is missing where it does not."""
+    words = str(_CONDITIONS[condition.code])
+    if condition.position:
+        words = f"{POSITION_NAMES[condition.position]}: {words}"
+    missing = ""
+    if not condition.holds:
+        if condition.code == "after_readings":
+            missing = ", ".join(str(_WANTS[want]) for want in condition.detail.split())
+        elif condition.code == "road_test" and condition.detail:
+            missing = str(_FELT[condition.detail])
+        else:
+            missing = _("still to be done")
+    return {
+        "code": condition.code,
+        "words": words,
+        "holds": condition.holds,
+        "who": condition.who,
+        "at": condition.at,
+        "missing": missing,
+    }

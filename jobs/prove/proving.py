@@ -1,0 +1,143 @@
+"""Whether a job's work is proven: each corner after it, and all that must hold before the job may close. Reads only."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Final
+
+from compass.do.ladder import steps_of
+from compass.do.work import PlacedStep
+from compass.prove.proof import Proof, prove_corner
+from jobs.do.doing import Doing, Side, doing_of
+from jobs.judging import Judged, fetch_evidence, judge
+from jobs.models import Job, RunStep
+from workshop.models import ShopFigures, User
+
+_MARKS: Final = ("match_mark", "new_mark", "match_before_letting_go")
+_LEAVING: Final = ("pump", "bed_in")
+_ROAD: Final = ("road_test", "trailer_test")
+_NOTHING_FELT: Final = "gone"
+_OF_METAL: Final = ("bench_cut", "on_vehicle_cut")
+_OF_THE_JOINT: Final = "clean_and_torque"  # its after-readings are the corner's own, taken clean and torqued
+
+
+@dataclass(frozen=True)
+class SideProof:
+    """One corner with decided work: as it came in, as it stands now (None before the work), and its proof."""
+
+    side: Side
+    before: Judged
+    after: Judged | None
+    proof: Proof
+
+    @property
+    def position(self) -> str:
+        """Where it is."""
+        return self.side.position
+
+
+@dataclass(frozen=True)
+class Condition:
+    """What must hold before a job may close: its code, where, whether it holds, by whom and when."""
+
+    code: str
+    position: str
+    holds: bool
+    who: User | None = None
+    at: datetime | None = None
+    detail: str = ""
+
+
+@dataclass(frozen=True)
+class Proving:
+    """A job's work and its proof."""
+
+    doing: Doing
+    sides: dict[str, SideProof]
+    conditions: tuple[Condition, ...]
+
+    @property
+    def open(self) -> list[Condition]:
+        """The conditions that do not hold yet."""
+        return [condition for condition in self.conditions if not condition.holds]
+
+
+def proving_of(user: User, job: Job) -> Proving | None:
+    """Return the proof of a job's decided work, None where none is decided. ``job`` comes from ``for_doing``."""
+    doing = doing_of(user, job)
+    if doing is None:
+        return None
+    fetch_evidence([side.corner for side in doing.sides.values()])
+    sides = {position: _prove(doing, side) for position, side in doing.sides.items()}
+    return Proving(doing, sides, tuple(_conditions(user, doing, sides)))
+
+
+def _prove(doing: Doing, side: Side) -> SideProof:
+    corner = side.corner
+    before = judge(corner, episode=0)
+    cleaned = side.remedy == _OF_THE_JOINT
+    after = before if cleaned else judge(corner, episode=corner.episode) if corner.episode else None
+    measured = after.verdict.measured if after is not None and after.verdict is not None else None
+    if measured is not None and (not after.is_measured or (cleaned and measured.runout.flags)):
+        measured = None
+    predicted = side.decision.predicted.get(side.position, {})
+    bands = {"runout": predicted.get("runout_after_mm"), "thinnest": predicted.get("thickness_after_mm")}
+    foretold = {name: tuple(band) if band else None for name, band in bands.items()}
+    proof = prove_corner(
+        measured, remedy=side.remedy, foretold=foretold, least_mm=_least_mm(side), told=doing.told(side.position)
+    )
+    return SideProof(side, before, after if measured is not None else None, proof)
+
+
+def _least_mm(side: Side) -> float:
+    """Return what must be left of the disc: machine-to after a cut, else discard."""
+    limits = side.corner.limits
+    if limits is None:
+        return 0.0
+    cut = any(work in side.remedy.split("+") for work in _OF_METAL)
+    if side.plan is not None and cut:
+        return side.plan.machine_to_mm
+    return (limits.machine_to_thickness_mm if cut else None) or limits.discard_thickness_mm
+
+
+def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[Condition]:
+    found: list[Condition] = []
+    for position, side in sides.items():
+        found.append(Condition("after_readings", position, not side.proof.wants, detail=" ".join(side.proof.wants)))
+        if not side.proof.wants:
+            found.append(Condition("within", position, side.proof.proven, detail=side.proof.advice))
+    for corner in doing.job.corners.all():
+        if corner.position not in sides and (corner.kept is None or not corner.kept.clear):
+            found.append(Condition("not_looked_at" if corner.kept is None else "within", corner.position, False))
+    steps = list(steps_of(doing.parts))
+    for position in sides:
+        own = [step for step in steps if step.position == position]
+        found += _together(doing, "match_mark", position, [step for step in own if step.step.code in _MARKS])
+        found += _together(doing, "torques", position, [step for step in own if step.step.torque])
+    for step in steps:
+        if step.step.code in _LEAVING:
+            found += _together(doing, step.step.code, "", [step])
+        if step.step.code in _ROAD:
+            row = doing.done.get((step.position, step.key))
+            felt = row.finding if row is not None else ""
+            holds = row is not None and felt in ("", _NOTHING_FELT)
+            found.append(_by(Condition("road_test", "", holds, detail=felt), row))
+    if ShopFigures.in_force().second_signs and any(work in s.side.remedy for s in sides.values() for work in _OF_METAL):
+        run = doing.run
+        signed = run is not None and run.signed_by_id is not None
+        found.append(Condition("second_signs", "", signed, run.signed_by if signed else None, run and run.signed_at))
+    return found
+
+
+def _together(doing: Doing, code: str, position: str, steps: list[PlacedStep]) -> list[Condition]:
+    """Return one condition for steps that must all be done; the last of them says by whom. Without steps, none."""
+    if not steps:
+        return []
+    rows = [doing.done.get((step.position, step.key)) for step in steps]
+    done = [row for row in rows if row is not None]
+    last = max(done, key=lambda row: row.done_at, default=None) if len(done) == len(rows) else None
+    return [_by(Condition(code, position, last is not None), last)]
+
+
+def _by(condition: Condition, row: RunStep | None) -> Condition:
+    who, at = (row.done_by, row.done_at) if row is not None else (None, None)
+    return Condition(condition.code, condition.position, condition.holds, who, at, condition.detail)

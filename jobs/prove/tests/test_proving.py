@@ -1,0 +1,160 @@
+"""Readings after the work stand by themselves, and a job closes when its work is proven or somebody says why not."""
+
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from compass.measure.sweep import SweepResult
+from jobs.choose.actions import decide
+from jobs.do.running import HoldError, StepDoneError, UnknownStepError, follow_advice, go_on, sign_off
+from jobs.do.tests.test_running import Work
+from jobs.judging import judge
+from jobs.measure.actions import add_quick
+from jobs.models import Corner, Job, RunStep
+from jobs.prepare.actions import add_turn, start_round, start_sweep
+from jobs.prove.actions import ReasonNeededError, close_job
+from jobs.prove.page import reasons
+from jobs.prove.proving import Proving, proving_of
+from jobs.tests.base import SET_UP, fill
+from workshop.models import ShopFigures, User
+from workshop.tests.base import client_of
+
+MOST_QUERIES = 15
+TRUE = ["1", "1.5", "2", "2.5", "2", "1.5", "1", "0.5", "0.5", "0.5", "1"]
+OVER = ["1", "5", "8", "10", "9", "6", "3", "1", "0", "0.5", "1"]
+
+
+class AfterWork(Work):
+    """Shared: what is read after the work."""
+
+    def corner(self, position: str = "FL") -> Corner:
+        return Job.objects.for_page().get(pk=self.van.pk).corners.get(position=position)
+
+    def proving(self, job: Job | None = None) -> Proving:
+        return proving_of(self.user, Job.objects.for_doing().get(pk=(job or self.van).pk))
+
+    def sweep(self, readings: list[str]) -> SweepResult:
+        tape = start_sweep(self.user, self.corner(), stations=10, **SET_UP)
+        fill(self.user, tape, readings)
+        return judge(self.corner()).verdict.measured.runout.sweep
+
+    def worked(self) -> None:
+        self.assertIsNone(self.until("", self.van))
+
+
+class Proven(AfterWork):
+    """A van that got its plate."""
+
+    def test_what_is_read_after_the_work_never_joins_what_was_read_before(self) -> None:
+        before, cause = self.corner().verdict, Job.objects.get(pk=self.van.pk).judgement
+        self.assertEqual(self.corner().episode, 0)
+        self.worked()
+        self.assertEqual(self.corner().episode, 1)
+        self.assertIsNone(self.corner().stands)  # as it stands now nobody knows yet
+        page = self.page("floor")
+        self.assertContains(page, "Sweep and mike, after")
+        result = self.sweep(TRUE)
+        self.assertEqual((result.turns, round(result.tir.value_mm, 2)), (1, 0.02))
+        self.assertEqual(self.corner().verdict, before)
+        self.assertEqual(Job.objects.get(pk=self.van.pk).judgement, cause)
+        self.assertEqual(self.corner().stands.runout, "within")
+        turn = add_turn(self.user, self.corner().sweeps.last())
+        self.assertEqual(turn.episode, 1)
+        set_up = {name: SET_UP[name] for name in ("cleaned", "nuts_torqued", "graduation_mm", "radius_mm")}
+        quick = add_quick(
+            self.user, self.corner(), typed="2", unit=self.user.unit, high_deg=10.0, within_deg=15.0, **set_up
+        )
+        self.assertEqual(quick.episode, 1)
+        measure = self.page("measure", self.van.pk, "FL")
+        self.assertContains(measure, "as it came in")
+        back = self.client.get(reverse("jobs:measure", args=[self.van.pk, "FL"]), {"tape": "e0"})
+        self.assertEqual(back.context["tape"].episode, 0)
+
+    def test_a_job_closes_when_its_work_is_proven_and_says_what_is_open_till_then(self) -> None:
+        with self.assertRaises(ReasonNeededError) as refused:
+            close_job(self.user, self.van, reason="")
+        self.assertIn("Front left: after-readings", reasons(refused.exception.proving))
+        answer = self.client.post(reverse("jobs:close", args=[self.van.pk]), {"reason": ""}, follow=True)
+        self.assertContains(answer, "Pedal pumped")
+        self.worked()
+        self.sweep(TRUE)
+        others = {(c.code, c.position) for c in self.proving().open}
+        self.assertEqual(others, {("not_looked_at", "RL"), ("not_looked_at", "RR")})
+        page = self.page("prove-first", self.van.pk)
+        self.assertEqual([figure["came"] for figure in page.context["figures"]], ["as foretold"])
+        Corner.objects.filter(job=self.van, position__in=("RL", "RR")).delete()
+        self.assertEqual(close_job(self.user, self.van, reason="").state, "closed")
+
+    def test_what_was_felt_on_the_road_keeps_it_open(self) -> None:
+        self.until("road_test", self.van)
+        self.step(self.van, finding="less")
+        self.sweep(TRUE)
+        self.assertIn("road_test", {condition.code for condition in self.proving().open})
+
+    def test_over_its_limit_it_is_advised_anew_each_time_and_what_is_read_then_stands_by_itself(self) -> None:
+        self.worked()
+        self.sweep(OVER)
+        told = []
+        while (advice := self.proving().sides["FL"].proof.advice) != "choose_anew":
+            told.append(advice)
+            follow_advice(self.user, self.van, "FL", advice)
+            self.assertEqual(self.proving().sides["FL"].proof.wants, ("sweep",))
+            self.assertEqual(self.sweep(OVER).turns, 1)
+        self.assertEqual(told, ["torque_again", "see_the_mark", "clean_again"])
+        self.assertEqual(self.corner().episode, 4)
+        self.assertContains(self.page("prove", self.van.pk, "FL"), "Choose anew")
+        self.assertContains(self.page("changes", self.van.pk), "loosen all nuts")
+        with self.assertRaises(UnknownStepError):
+            follow_advice(self.user, self.van, "FL", "nonsense")
+        setting = {"position": "FL", "index_deg": 72.0}
+        decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
+        go_on(self.user, self.van)
+        self.assertEqual(self.doing(self.van).told("FL"), [])  # another choice, another beginning
+
+    def test_an_advice_pressed_twice_is_followed_once(self) -> None:
+        self.worked()
+        self.sweep(OVER)
+        follow_advice(self.user, self.van, "FL", "torque_again")
+        RunStep.objects.filter(key__startswith="prove:").update(key="prove:2:torque_again")
+        with self.assertRaises(StepDoneError):
+            follow_advice(self.user, self.van, "FL", "torque_again")
+
+    def test_everybody_looks_within_the_queries(self) -> None:
+        self.worked()
+        self.sweep(TRUE)
+        trainee = client_of(self.trainee)
+        with CaptureQueriesContext(connection) as queries:
+            page = trainee.get(reverse("jobs:prove", args=[self.van.pk, "FL"]))
+        self.assertEqual(page.status_code, 200)
+        self.assertLessEqual(len(queries), MOST_QUERIES)
+        for name, args in (("prove-advice", ["FL"]), ("sign-off", [])):
+            answer = client_of(self.trainee).post(reverse(f"jobs:{name}", args=[self.van.pk, *args]))
+            self.assertEqual(answer.status_code, 403, name)
+        self.assertContains(self.page("prove-first", self.job.pk), "No work is decided")
+
+
+class ACutProven(AfterWork):
+    """Minibus 6, matched on its hub."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        decide(self.user, self.job, "F", code="on_vehicle_cut")
+
+    def test_metal_wants_thickness_a_mark_and_by_policy_a_second_signature(self) -> None:
+        at = self.until("dark_patch")
+        ShopFigures.objects.update_or_create(pk=1, defaults={"second_signs": True})
+        corner = Job.objects.for_page().get(pk=self.job.pk).corners.get(position=at.position)
+        fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), TRUE)
+        self.assertEqual(self.proving(self.job).sides[at.position].proof.wants, ("thickness",))
+        measured = start_round(self.user, corner, stations=10, radius_mm=138.0, graduation_mm=0.001, entry_unit="mm")
+        self.assertEqual(measured.episode, 1)
+        fill(self.user, measured, ["26.140", "26.141"] * 5)
+        proof = self.proving(self.job).sides[at.position].proof
+        self.assertTrue(proof.proven)
+        self.assertEqual({f.name: f.limit_mm for f in proof.figures}["thinnest"], corner.limits.machine_to_thickness_mm)
+        open_yet = {condition.code for condition in self.proving(self.job).open}
+        self.assertLessEqual({"match_mark", "torques", "second_signs"}, open_yet)
+        with self.assertRaises(HoldError):
+            sign_off(self.user, self.job)  # whoever cut it does not sign it off
+        sign_off(User.objects.get(username="holm"), self.job)
+        self.assertNotIn("second_signs", {condition.code for condition in self.proving(self.job).open})
