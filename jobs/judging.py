@@ -14,6 +14,7 @@ from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen
 from compass.choose.vehicle import choose_axle
 from compass.diagnose import Judgement, Verdict, conclude, judge_vehicle
+from compass.evidence.records import AfterWork
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.shop import Shop
@@ -81,8 +82,17 @@ def case_of(user: User, job: Job) -> CaseRecord:
     """Return a job's evidence as a case: the corners that have limits. Nothing is diagnosed for it."""
     rows = list(job.corners.all())
     fetch_evidence(rows)
-    read = (_read(row).record for row in rows)
-    return case_record(user, job, [record for record in read if record is not None])
+    records = (_with_after(row, _read(row).record) for row in rows)
+    return case_record(user, job, [record for record in records if record is not None])
+
+
+def _with_after(row: Corner, record: CornerRecord | None) -> CornerRecord | None:
+    """Return a corner's evidence with what was read after each work on it."""
+    if record is None or not row.episode:
+        return record
+    reads = [_read(row, episode).record for episode in range(1, row.episode + 1)]
+    after = tuple(AfterWork(r.sweeps, r.high_spots, r.thickness) for r in reads if r is not None)
+    return replace(record, after=after)
 
 
 def choose_for_axle(

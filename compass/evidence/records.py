@@ -222,8 +222,17 @@ class WearRate:
 
 
 @dataclass(frozen=True, slots=True)
+class AfterWork:
+    """What was read at a corner after one work on it: no evidence of what it was, and never joined with it."""
+
+    sweeps: tuple[Sweep, ...] = ()
+    high_spots: tuple[HighSpot, ...] = ()
+    thickness: ThicknessRound | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Corner:
-    """One wheel's evidence."""
+    """One wheel's evidence as it came in; ``after`` is what was read after each work, in their order."""
 
     position: str
     spec: Spec
@@ -236,6 +245,12 @@ class Corner:
     seen: frozenset[str] = frozenset()
     wear: WearRate | None = None
     plate_fitted: bool = False  # a correction plate is under this disc already
+    after: tuple[AfterWork, ...] = ()
+
+    def as_after(self, episode: int) -> "Corner":
+        """Return the corner as it stood after its work number ``episode`` (from 1), by what was read then alone."""
+        read = self.after[episode - 1]
+        return Corner(self.position, self.spec, read.sweeps, read.high_spots, read.thickness)
 
     def __post_init__(self) -> None:
         if self.position not in POSITIONS:

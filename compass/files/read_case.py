@@ -12,6 +12,7 @@ from fastjsonschema import compile as compile_schema
 
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import (
+    AfterWork,
     Case,
     Corner,
     Drum,
@@ -204,14 +205,17 @@ def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
         inner, outer = spec.get("swept_inner_radius_mm"), spec.get("swept_outer_radius_mm")
         if inner is not None and outer is not None and inner >= outer:
             yield Fault(f"{here}.spec.swept_inner_radius_mm", f"less than the outer radius {outer:g}, not {inner:g}")
-        for s, sweep in enumerate(corner.get("sweeps", [])):
-            stations, readings = sweep.get("stations_deg"), sweep["readings_mm"]
-            if stations is not None and len(stations) != len(readings):
-                yield Fault(
-                    f"{here}.sweeps[{s}].readings_mm",
-                    f"{len(readings)} readings for {len(stations)} stations",
-                )
-        yield from _thickness_contradictions(corner.get("thickness"), f"{here}.thickness")
+        yield from _reading_contradictions(corner, here)
+        for n, read in enumerate(corner.get("after", [])):
+            yield from _reading_contradictions(read, f"{here}.after[{n}]")
+
+
+def _reading_contradictions(read: dict[str, Any], here: str) -> Iterable[Fault]:
+    for s, sweep in enumerate(read.get("sweeps", [])):
+        stations, readings = sweep.get("stations_deg"), sweep["readings_mm"]
+        if stations is not None and len(stations) != len(readings):
+            yield Fault(f"{here}.sweeps[{s}].readings_mm", f"{len(readings)} readings for {len(stations)} stations")
+    yield from _thickness_contradictions(read.get("thickness"), f"{here}.thickness")
 
 
 def _thickness_contradictions(thickness: dict[str, Any] | None, here: str) -> Iterable[Fault]:
@@ -230,18 +234,25 @@ def _corner(data: dict[str, Any]) -> Corner:
     return Corner(
         position=data["position"],
         spec=_spec(data["spec"]),
-        sweeps=tuple(_sweep(sweep) for sweep in data.get("sweeps", [])),
-        high_spots=tuple(
-            HighSpot(**{**spot, "surface": Surface(spot["surface"])}) for spot in data.get("high_spots", [])
-        ),
-        thickness=_thickness(data["thickness"]) if "thickness" in data else None,
+        **_readings(data),
         bearing_play_mm=data.get("bearing_play_mm"),
         pads=_lists(Pads, data.get("pads_mm")),
         drum=_lists(Drum, data.get("drum_mm"), suffix="_mm"),
         seen=frozenset(data.get("findings", [])),
         wear=wear_from_data(data["wear"]) if "wear" in data else None,
         plate_fitted=data.get("plate_fitted", False),
+        after=tuple(AfterWork(**_readings(read)) for read in data.get("after", [])),
     )
+
+
+def _readings(data: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "sweeps": tuple(_sweep(sweep) for sweep in data.get("sweeps", [])),
+        "high_spots": tuple(
+            HighSpot(**{**spot, "surface": Surface(spot["surface"])}) for spot in data.get("high_spots", [])
+        ),
+        "thickness": _thickness(data["thickness"]) if "thickness" in data else None,
+    }
 
 
 def _lists(record: type[_Record], data: dict[str, list[float]] | None, *, suffix: str = "") -> _Record | None:

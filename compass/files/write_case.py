@@ -6,7 +6,7 @@ from typing import Any, Final
 import numpy as np
 
 from compass.evidence.complaint import Complaint, VehicleFacts
-from compass.evidence.records import Case, Corner, HighSpot, Spec, Sweep, ThicknessRound
+from compass.evidence.records import AfterWork, Case, Corner, HighSpot, Spec, Sweep, ThicknessRound
 from compass.evidence.shop import Shop
 from compass.ground.angles import equal_stations_deg
 from compass.ground.arrays import FloatArray
@@ -29,13 +29,7 @@ def case_to_data(case: Case) -> dict[str, Any]:
 
 
 def _corner(corner: Corner) -> dict[str, Any]:
-    data: dict[str, Any] = {"position": corner.position, "spec": _spec(corner.spec)}
-    if corner.sweeps:
-        data["sweeps"] = [_sweep(sweep) for sweep in corner.sweeps]
-    if corner.high_spots:
-        data["high_spots"] = [_told(spot, HighSpot, surface=spot.surface.value) for spot in corner.high_spots]
-    if corner.thickness is not None:
-        data["thickness"] = _thickness(corner.thickness)
+    data: dict[str, Any] = {"position": corner.position, "spec": _spec(corner.spec)} | _readings(corner)
     if corner.bearing_play_mm is not None:
         data["bearing_play_mm"] = corner.bearing_play_mm
     if corner.pads is not None:
@@ -48,6 +42,19 @@ def _corner(corner: Corner) -> dict[str, Any]:
         data["wear"] = {"mm_per_1000_km": corner.wear.mm_per_1000_km, "u_mm": corner.wear.expanded_mm}
     if corner.plate_fitted:
         data["plate_fitted"] = True
+    if corner.after:
+        data["after"] = [_readings(read) for read in corner.after]
+    return data
+
+
+def _readings(corner: Corner | AfterWork) -> dict[str, Any]:
+    data: dict[str, Any] = {}
+    if corner.sweeps:
+        data["sweeps"] = [_sweep(sweep) for sweep in corner.sweeps]
+    if corner.high_spots:
+        data["high_spots"] = [_told(spot, HighSpot, surface=spot.surface.value) for spot in corner.high_spots]
+    if corner.thickness is not None:
+        data["thickness"] = _thickness(corner.thickness)
     return data
 
 

@@ -11,6 +11,7 @@ from compass.evidence.records import Case
 from compass.files.read_case import case_from_data, schema
 from compass.files.write_case import case_to_data, complaint_to_data
 from compass.files.write_verdict import verdict_to_data
+from compass.ground.errors import CaseFileError
 from compass.simulate.vehicle import POSITIONS, random_vehicle
 from compass.tests.test_casefile import CASE
 
@@ -29,6 +30,20 @@ class RoundTrip(TestCase):
         generator = np.random.default_rng(6)
         for cause in list(BASE_RATES)[::4]:
             self.same(random_vehicle(generator, cause=cause).case)
+
+    def test_what_was_read_after_a_work_goes_along_and_says_nothing_of_what_was_before(self) -> None:
+        corner = CASE["corners"][0]
+        after = {"sweeps": corner["sweeps"], "thickness": corner["thickness"]}
+        case = case_from_data(CASE | {"corners": [corner | {"after": [{}, after]}]})
+        self.same(case)
+        alone = case_from_data(CASE | {"corners": [corner]})
+        self.assertEqual(verdict_to_data(diagnose(case)), verdict_to_data(diagnose(alone)))
+        stood = case.corners[0].as_after(2)
+        self.assertEqual((len(stood.sweeps), stood.seen), (len(corner["sweeps"]), frozenset()))
+        with self.assertRaises(CaseFileError) as refused:
+            bad = corner["sweeps"][0] | {"stations_deg": [0, 90]}
+            case_from_data(CASE | {"corners": [corner | {"after": [{"sweeps": [bad]}]}]})
+        self.assertEqual(refused.exception.faults[0].path, "corners[0].after[0].sweeps[0].readings_mm")
 
     def test_the_simulated_vehicle_fits_the_published_words(self) -> None:
         generator = np.random.default_rng(14)

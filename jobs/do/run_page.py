@@ -151,7 +151,7 @@ def _outcome(row: RunStep) -> str:
 def _tape(placed: PlacedStep, side: Side, unit: Unit) -> dict[str, str]:
     """Return where a runout after the work is swept on a tape, and what the tape says where it has been."""
     if placed.step.expects != "runout_after" or not placed.position:
-        return {}
+        return {"tape_url": "", "tape_value": ""}
     url = address("jobs:prepare", side.corner.job_id, placed.position)
     judged = judge(side.corner) if side.corner.episode else None
     tir = judged.verdict.measured.runout.tir if judged is not None and judged.verdict is not None else None

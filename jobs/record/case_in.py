@@ -5,9 +5,9 @@ from typing import Any
 import numpy as np
 from django.db import transaction
 
+from compass.evidence.records import AfterWork, Spec
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
-from compass.evidence.records import Spec
 from compass.evidence.records import Sweep as SweepRecord
 from compass.files.read_case import case_from_data, load_json
 from compass.ground.errors import CaseFileError
@@ -48,7 +48,8 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     for record in case.corners:
         corner = corners[record.position]
         corner.limits = _limits(user, vehicle, corner, record.spec, in_force)
-        corner.save(update_fields=["limits"])
+        corner.episode = len(record.after)
+        corner.save(update_fields=["limits", "episode"])
         _fill(user, corner, record)
     refresh(user, job)
     return job
@@ -101,11 +102,26 @@ def _limits(
 
 
 def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
+    _fill_readings(user, corner, record, episode=0)
+    for episode, read in enumerate(record.after, start=1):
+        _fill_readings(user, corner, read, episode=episode)
+    typed = _look_texts(record)
+    lips = record.thickness.over_lips if record.thickness is not None else None
+    if lips is not None:
+        typed |= {"lip_outboard": f"{_plain(lips.outboard_mm)} mm", "lip_inboard": f"{_plain(lips.inboard_mm)} mm"}
+    if typed or record.seen:
+        look = Look(corner=corner, typed=typed, findings=sorted(record.seen), unit=Unit.MM.value)
+        _keep(user, look)
+        corner.look = look
+
+
+def _fill_readings(user: User, corner: Corner, record: CornerRecord | AfterWork, *, episode: int) -> None:
     for sweep in record.sweeps:
-        _sweep(user, corner, sweep)
+        _sweep(user, corner, sweep, episode=episode)
     for spot in record.high_spots:
         QuickReading.of(user).create(
             corner=corner,
+            episode=episode,
             surface=spot.surface.value,
             radius_mm=spot.radius_mm,
             index_deg=spot.index_deg,
@@ -118,12 +134,12 @@ def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
             within_deg=spot.within_deg,
             created_by=user,
         )
-    typed = _look_texts(record)
     if record.thickness is not None:
         lips = record.thickness.over_lips
         values = record.thickness.readings_mm.ravel().tolist()
         measured = ThicknessRound(
             corner=corner,
+            episode=episode,
             instrument=_caliper(user, record.thickness.graduation_mm) if lips is not None else None,
             graduation_mm=record.thickness.graduation_mm,
             instrument_error_mm=record.thickness.instrument_error_mm,
@@ -138,12 +154,6 @@ def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
             created_by=user,
         )
         _keep(user, measured)
-        if lips is not None:
-            typed |= {"lip_outboard": f"{_plain(lips.outboard_mm)} mm", "lip_inboard": f"{_plain(lips.inboard_mm)} mm"}
-    if typed or record.seen:
-        look = Look(corner=corner, typed=typed, findings=sorted(record.seen), unit=Unit.MM.value)
-        _keep(user, look)
-        corner.look = look
 
 
 def _plain(value: float) -> str:
@@ -171,12 +181,13 @@ def _caliper(user: User, graduation_mm: float) -> Instrument:
     return caliper
 
 
-def _sweep(user: User, corner: Corner, record: SweepRecord) -> None:
+def _sweep(user: User, corner: Corner, record: SweepRecord, *, episode: int) -> None:
     values = [*record.readings_mm.tolist(), record.closing_mm]
     _keep(
         user,
         Sweep(
             corner=corner,
+            episode=episode,
             surface=record.surface.value,
             radius_mm=record.radius_mm,
             read_to=record.read_to,

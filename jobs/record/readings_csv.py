@@ -5,6 +5,7 @@ from jobs.models import Sweep
 
 _COLUMNS = (
     "corner",
+    "after_work",
     "kind",
     "surface",
     "instrument",
@@ -35,6 +36,7 @@ def _sweep_rows(position: str, sweep: Sweep) -> list[tuple[object, ...]]:
         rows.append(
             (
                 position,
+                sweep.episode,
                 "sweep",
                 sweep.surface,
                 sweep.instrument or "",

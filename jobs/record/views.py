@@ -47,7 +47,8 @@ def readings_csv(request: HttpRequest, pk: int) -> HttpResponse:
             stations = len(measured.stations_deg)
             for slot, (text, mm) in enumerate(zip(measured.typed, measured.readings_mm, strict=True)):
                 k, row = slot % stations, slot // stations
-                head = (corner.position, "thickness", "", measured.instrument or "", measured.radii_mm[row])
+                kind = (corner.position, measured.episode, "thickness", "")
+                head = (*kind, measured.instrument or "", measured.radii_mm[row])
                 place = (measured.index_deg, "", "", k + 1, measured.stations_deg[k])
                 writer.writerow((*head, *place, _text(text), mm))
     return response

@@ -12,6 +12,7 @@ from django.urls import reverse
 from compass.__main__ import main
 from compass.diagnose import diagnose
 from compass.files.read_case import case_from_data
+from compass.files.write_case import case_to_data
 from compass.files.write_verdict import verdict_to_data
 from compass.ground.units import Unit
 from compass.tests.test_casefile import CASE, run
@@ -45,7 +46,7 @@ class Files(Workshop):
                     "drum_mm": {"diameters": [190.1], "linings": [1.2]},
                     "findings": ["rust_at_joint"],
                 },
-                corner | {"position": "RR", "sweeps": []},
+                corner | {"position": "RR", "sweeps": [], "after": [{}, {"sweeps": corner["sweeps"]}]},
             ],
         }  # fmt: skip
         code, out, _ = run("diagnose", "-", stdin=json.dumps(full).encode())
@@ -53,7 +54,13 @@ class Files(Workshop):
         job = import_case(self.user, json.dumps(full).encode())
         self.assertEqual(json.loads(out), json.loads(json.dumps(job_verdict_data(self.user, job))))
         self.assertEqual(job.vehicle.label, "Minibus 6")
-        self.assertEqual(job_case_data(self.user, job)["complaint"], full["complaint"])
+        out_again = job_case_data(self.user, job)
+        self.assertEqual(out_again["complaint"], full["complaint"])
+        self.assertEqual(
+            case_to_data(case_from_data(out_again))["corners"][1]["after"],
+            case_to_data(case_from_data(full))["corners"][1]["after"],
+        )
+        self.assertEqual(job.corners.get(position="RR").episode, 2)
 
     def test_a_bad_file_is_refused_whole_with_every_fault(self) -> None:
         jobs, vehicles = Job.objects.count(), Vehicle.objects.count()
