@@ -73,7 +73,6 @@ def main(address: str, folder: str) -> None:
         bus = page.goto(address + "/?q=kerbed") and page.locator(".strip-name").first.get_attribute("href")
         three = page.goto(address + "/?q=nods") and page.locator(".strip-name").first.get_attribute("href")
         shot("measure-hub-and-rotor", f"{bus}FR/measure/")
-        shot("measure-thickness-map", f"{three}FL/measure/?tape=thickness&view=thickness")
         shot("look", f"{three}FL/measure/?tape=look")
         shot("store", "/store/plates/")
         pool = page.goto(address + "/?q=pool") and page.locator(".strip-name").first.get_attribute("href")
@@ -97,6 +96,18 @@ def main(address: str, folder: str) -> None:
         work_on(page, until=".run:has(.feed) #typed")
         shot("do")
         shot("order-of-the-day", "/order/?people=2")
+        page.goto(f"{address}{plate}do/")
+        work_on(page, until=".run-dock a[href$='/prove/']")
+        page.goto(f"{address}{plate}FL/prepare/")
+        for name in ("lifted", "cleaned", "nuts_torqued", "tip"):
+            page.check(f"[name={name}]")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#tape")
+        for reading in ("1", "1.5", "2", "2.5", "2.5", "2", "1.5", "1", "0.5", "0.5", "1"):
+            page.keyboard.type(reading)
+            page.keyboard.press("Enter")
+            page.wait_for_timeout(250)
+        shot("prove", f"{plate}FL/prove/")
         browser.close()
 
 

@@ -70,7 +70,7 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
         "advice": side.proof.advice,
         "advice_words": _(ADVICE[side.proof.advice]) if side.proof.advice else "",
         "tabs": [_tab(proving, other, here=other is side) for other in sides.values()],
-        "conditions": [_condition(condition) for condition in proving.conditions],
+        "conditions": [_condition(one) for one in sorted(proving.conditions, key=lambda one: one.holds)],  # open first
         "proven": not proving.open,
         "act": _act(proving, side),
         "signs": any(condition.code == "second_signs" and not condition.holds for condition in proving.conditions),
@@ -100,6 +100,11 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
         return NextAct(words % {"name": POSITION_NAMES[first.position]}, _("only a measured work is proven"), 6, url)
     if side.proof.advice:
         return None  # the page itself asks for it
+    other = next((s for s in proving.sides.values() if not s.proof.proven), None)
+    if other is not None:
+        url = address("jobs:prove", job.pk, other.position)
+        words = _("See %(name)s: not proven") % {"name": POSITION_NAMES[other.position]}
+        return NextAct(words, _("what to do there"), None, url, deed=Deed.READ_JOBS.value)
     if proving.doing.current is not None:
         url = address("jobs:do", job.pk)
         return NextAct(_("Go on with the work"), _("steps are still to be done"), None, url, deed=Deed.READ_JOBS.value)
