@@ -1,6 +1,7 @@
 """The work being carried out: one step at a time, pressed on, taken back, broken off, gone on with."""
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, Final
 
 from django.contrib import messages
 from django.contrib.auth import authenticate
@@ -154,7 +155,8 @@ def _page(request: HttpRequest, job: Job, *, errors: dict[str, str] | None = Non
     doing = doing_of(request.user, job)
     context: dict[str, Any] = {**job_context(job, leg="do"), "errors": errors or {}, "typed": request.POST}
     if doing is None:
-        return render(request, "jobs/do/nothing.html", context, status=status)
+        words = _("Choose a remedy: its steps then stand here in order, with the figures of this corner.")
+        return render(request, "jobs/do/nothing.html", context | {"leg": _("Do"), "words": words}, status=status)
     sent = request.POST
     at = f"{sent.get('position', '')}|{sent.get('key', '')}" if sent.get("key") else request.GET.get("at", "")
     context |= run_context(request.user, doing, at=at)
@@ -162,18 +164,35 @@ def _page(request: HttpRequest, job: Job, *, errors: dict[str, str] | None = Non
     return render(request, "jobs/do/run.html", context, status=status)
 
 
+_REFUSED: Final = (UnknownStepError, OutOfOrderError, JobClosedError, NothingDecidedError, WorkChangedError, ValueError)
+
+
+def _written(request: HttpRequest, pk: int, act: Callable[[Job], str]) -> HttpResponse:
+    """Do a write and say what came of it; a refusal says that nothing was kept."""
+    try:
+        messages.success(request, act(_job(request, pk)))
+    except _REFUSED:
+        words = _("The work was changed meanwhile, or the job is closed; nothing was kept of that press.")
+        messages.error(request, words)
+    return redirect("jobs:do", pk)
+
+
+def _named(request: HttpRequest) -> tuple[str, str]:
+    """Return the place and key of the step that was sent."""
+    return request.POST.get("position", ""), request.POST.get("key", "")
+
+
 @posted_from("jobs:do", "pk")
 @counts_once
 def whole_part(request: HttpRequest, pk: int) -> HttpResponse:
     """Do all steps of a part that only want to be done, at once."""
     require(request.user, Deed.DO)
-    sent = request.POST
-    try:
-        done = do_part(request.user, _job(request, pk), sent.get("position", ""), sent.get("key", ""))
-        messages.success(request, ngettext("%(n)s step done.", "%(n)s steps done.", done) % {"n": done})
-    except (UnknownStepError, JobClosedError, NothingDecidedError, WorkChangedError, OutOfOrderError):
-        messages.error(request, _("The work was changed meanwhile; nothing was kept of that press."))
-    return redirect("jobs:do", pk)
+
+    def act(job: Job) -> str:
+        done = do_part(request.user, job, *_named(request))
+        return ngettext("%(n)s step done.", "%(n)s steps done.", done) % {"n": done}
+
+    return _written(request, pk, act)
 
 
 @posted_from("jobs:do", "pk")
@@ -181,16 +200,12 @@ def whole_part(request: HttpRequest, pk: int) -> HttpResponse:
 def back(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a step back."""
     require_work(request.user)
-    sent = request.POST
-    try:
-        why = sent.get("why", "")[:300]
-        take_back(request.user, _job(request, pk), sent.get("position", ""), sent.get("key", ""), why=why)
-        messages.success(request, _("Taken back; the row stays on the record."))
-    except UnknownStepError:
-        messages.error(request, _("That step is not done, or others were planned from it: take those back first."))
-    except (JobClosedError, NothingDecidedError):
-        messages.error(request, _("Nothing is changed on this job any more."))
-    return redirect("jobs:do", pk)
+
+    def act(job: Job) -> str:
+        take_back(request.user, job, *_named(request), why=request.POST.get("why", "")[:300])
+        return _("Taken back; the row stays on the record.")
+
+    return _written(request, pk, act)
 
 
 @posted_from("jobs:do", "pk")
@@ -198,14 +213,13 @@ def back(request: HttpRequest, pk: int) -> HttpResponse:
 def broken(request: HttpRequest, pk: int) -> HttpResponse:
     """Note that a pass was broken off."""
     require_work(request.user)
-    sent = request.POST
-    try:
-        opened = break_off(request.user, _job(request, pk), sent.get("position", ""), sent.get("key", ""))
-        words = ngettext("%(n)s step is to be done again.", "%(n)s steps are to be done again.", len(opened))
-        messages.warning(request, _("Broken off.") + " " + words % {"n": len(opened)})
-    except (UnknownStepError, JobClosedError, NothingDecidedError, WorkChangedError):
-        messages.error(request, _("The work was changed meanwhile; nothing was kept of that press."))
-    return redirect("jobs:do", pk)
+
+    def act(job: Job) -> str:
+        opened = len(break_off(request.user, job, *_named(request)))
+        again = ngettext("%(n)s step is to be done again.", "%(n)s steps are to be done again.", opened)
+        return _("Broken off.") + " " + again % {"n": opened}
+
+    return _written(request, pk, act)
 
 
 @posted_from("jobs:do", "pk")
@@ -213,22 +227,22 @@ def broken(request: HttpRequest, pk: int) -> HttpResponse:
 def onward(request: HttpRequest, pk: int) -> HttpResponse:
     """Go on by what is decided now."""
     require(request.user, Deed.DO)
-    try:
-        gone = go_on(request.user, _job(request, pk))
+
+    def act(job: Job) -> str:
+        gone = go_on(request.user, job)
         words = ngettext("%(n)s step does not carry over.", "%(n)s steps do not carry over.", gone) % {"n": gone}
-        messages.success(request, _("Going on by the new choice.") + " " + words)
-    except (UnknownStepError, JobClosedError, NothingDecidedError):
-        messages.error(request, _("Nothing is under way on this job."))
-    return redirect("jobs:do", pk)
+        return _("Going on by the new choice.") + " " + words
+
+    return _written(request, pk, act)
 
 
 @posted_from("jobs:do", "pk")
 def people(request: HttpRequest, pk: int) -> HttpResponse:
     """Say how many work on it; the order is planned anew."""
     require_work(request.user)
-    try:
-        count = int(request.POST.get("people", "1"))
-        set_people(request.user, _job(request, pk), count)
-    except (ValueError, JobClosedError, NothingDecidedError, WorkChangedError):
-        messages.error(request, _("Nothing was changed."))
-    return redirect("jobs:do", pk)
+
+    def act(job: Job) -> str:
+        set_people(request.user, job, int(request.POST.get("people", "1")))
+        return _("Planned anew.")
+
+    return _written(request, pk, act)

@@ -33,7 +33,8 @@ def prove(request: HttpRequest, pk: int, position: str = "") -> HttpResponse:
     proving = proving_of(request.user, job)
     context = job_context(job, leg="prove")
     if proving is None:
-        return render(request, "jobs/prove/nothing.html", context)
+        words = _("What is done to a disc is measured again here, beside what it was and what was foretold.")
+        return render(request, "jobs/do/nothing.html", context | {"leg": _("Prove"), "words": words})
     return render(request, "jobs/prove/prove.html", context | prove_context(request.user, proving, position))
 
 

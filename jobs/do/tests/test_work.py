@@ -7,9 +7,11 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from compass.choose.offers import REMEDIES
+from compass.do.ladder import steps_of
 from compass.words.places import between_studs
 from jobs.choose.actions import decide, withdraw
 from jobs.choose.axle import decisions_of
+from jobs.do.doing import doing_of
 from jobs.models import Decision, Job
 from jobs.prove.actions import close_job
 from jobs.tests.base import DemoShop
@@ -74,6 +76,18 @@ class Doing(DemoShop):
             self.assertEqual(page.status_code, 200, code)
             self.assertGreater(len(page.context["steps"]), 15, code)
             self.assertFalse([step["says"] for step in page.context["steps"] if "{" in step["says"]], code)
+
+    def test_every_step_of_every_part_has_a_page(self) -> None:
+        row, seen = Decision.objects.filter(job=self.van).latest("pk"), set[str]()
+        for code in ("on_vehicle_cut", "bench_cut+plate", "new_rotors+index", "hub_unit"):
+            row.pk, row.remedies = None, {"FL": code, "FR": "none"}
+            row.save()
+            doing = doing_of(self.user, Job.objects.for_doing().get(pk=self.van.pk))
+            for placed in (step for step in steps_of(doing.parts) if step.step.code not in seen):
+                seen.add(placed.step.code)
+                at = {"at": f"{placed.position}|{placed.key}"}
+                page = self.client.get(reverse("jobs:do", args=[self.van.pk]), at)
+                self.assertContains(page, page.context["now"]["says"].partition("’")[0], msg_prefix=placed.key)
 
 
 class TheDay(DemoShop):
