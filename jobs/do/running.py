@@ -20,6 +20,7 @@ from compass.ground.units import Unit, parse_length
 from compass.prove.proof import ADVICE
 from jobs.do.actions import (
     MOST_MM,
+    CutRefusedError,
     fit_plate,
     keep_compensation,
     keep_scratch,
@@ -199,6 +200,9 @@ def _carried_out(
 ) -> tuple[Outcome, str]:
     """Do what the step asks and note it on ``row``; return what came of it and the step it leads back to."""
     step, side = placed.step, doing.sides.get(placed.position)
+    if step.each_pass and set(placed.asks) & set(step.figures):
+        # No plan, no feed: it is refused before the tip touches, not after.
+        raise CutRefusedError((side is not None and side.plan is not None and side.plan.refused) or "thickness_unknown")
     if step.findings:
         finding = next((one for one in step.findings if one.code == sent.finding), None)
         if finding is None:

@@ -321,10 +321,25 @@ class ACut(Work):
         self.assertTrue(CutPass.objects.get().withdrawn)
         self.assertEqual((self.doing().current.step.code, self.doing().current.pass_number), ("read_pass", 1))
 
-    def test_limits_that_forbid_it_meanwhile_stop_it_before_the_tip(self) -> None:
-        self.until("read_pass")
+    def forbid(self) -> None:
         for corner in self.job.corners.filter(limits__axle="F"):
             type(corner.limits).objects.filter(pk=corner.limits_id).update(machine_to_thickness_mm=26.9)
+
+    def test_a_plan_that_is_refused_is_refused_before_the_tip_touches(self) -> None:
+        self.until("motor_off")
+        self.forbid()
+        go_on(self.user, self.job)
+        at = self.until("pass")
+        with self.assertRaises(CutRefusedError):
+            self.step()
+        sent = {"position": at.position, "key": at.key}
+        page = self.client.post(reverse("jobs:do-step", args=[self.job.pk]), sent)
+        self.assertContains(page, "19 in 20", status_code=422)
+        self.assertFalse(RunStep.objects.filter(key=at.key).exists())
+
+    def test_limits_that_forbid_it_meanwhile_stop_it_before_the_tip(self) -> None:
+        self.until("read_pass")
+        self.forbid()
         with self.assertRaises(WorkChangedError):
             self.step()
         go_on(self.user, self.job)
