@@ -148,6 +148,10 @@ FITTED_SWEEP: Final = (
     Step("measured_when_fitted", _N("Sweep the new rotor as it is fitted and torqued."), _N("It is as true as the hub it sits on."), Kind.HOLD, ("dial indicator",), expects="runout_after",
          otherwise=_N("Over it: the best of its positions, or a plate; never another new rotor."), back="clamp"),
 )
+NEW_MEASURED: Final = (
+    Step("new_measured", _N("Sweep and mike the new rotor as it is clamped, on their tapes."), _N("The lines of its cut come from its own readings, not from the old one’s."), Kind.CONFIRM,
+         ("dial indicator", "micrometer")),
+)
 NEW_INDEX: Final = (
     Step("new_best", _N("Try its positions on the studs and keep the one that reads least."), _N("A new rotor’s own runout stands at an angle nobody chose."), Kind.MEASURE,
          ("dial indicator",), expects="runout_after", otherwise=_N("None is within: a plate, or another choice."), drawn="turn", changes=True),
@@ -209,6 +213,7 @@ PARTS: Final[Mapping[str, tuple[Step, ...]]] = {
     "plate": PLATE,
     "clamp": CLAMP,
     "sweep first": SWEEP_FIRST,
+    "new measured": NEW_MEASURED,
     "new index": NEW_INDEX,
     "fitted plate": FITTED_PLATE,
     "adapter": ADAPTER,
@@ -244,6 +249,8 @@ PROCEDURES: Final[Mapping[str, tuple[str, ...]]] = {
     "new_rotors+index": (
         "lift", "opening", "cleaning", "new rotors", "clamp", "new index", "clamp", "sweep", *_SHUT_PADS,
     ),
-    "new_rotors+on_vehicle_cut": ("lift", "opening", "cleaning", "new rotors", "clamp", *_MATCH, *_SHUT_PADS),
+    "new_rotors+on_vehicle_cut": (
+        "lift", "opening", "cleaning", "new rotors", "clamp", "new measured", *_MATCH, *_SHUT_PADS,
+    ),
     "hub_unit": ("lift", "opening", "hub", "cleaning", "clamp", "sweep", *_SHUT),
 }  # fmt: skip

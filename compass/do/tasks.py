@@ -23,6 +23,7 @@ MINUTES: Final[Mapping[str, float]] = {
     "plate": 3,
     "clamp": 4,
     "sweep first": 4,
+    "new measured": 6,
     "new index": 8,
     "fitted plate": 6,
     "adapter": 12,

@@ -6,6 +6,7 @@ from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.db.models import F
 
+from compass.cause.measured import Measured
 from compass.do.cut_plan import Scratch
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, parse_length
@@ -148,11 +149,21 @@ def keep_compensation(user: User, corner: Corner, lathe: Lathe, *, read: str, ar
 
 @transaction.atomic
 def record_pass(
-    user: User, job: Job, corner: Corner, lathe: Lathe, *, number: int, typed: str, unit: Unit, one_more: bool = False
+    user: User,
+    job: Job,
+    corner: Corner,
+    lathe: Lathe,
+    *,
+    number: int,
+    typed: str,
+    unit: Unit,
+    one_more: bool = False,
+    renewed: Measured | None = None,
 ) -> CutPass:
     """Record the planned pass ``number`` as made, with the smallest micrometer reading after it.
 
-    ``one_more``: a dark patch was left after what was planned, and this pass is for it.
+    ``one_more``: a dark patch was left after what was planned, and this pass is for it. ``renewed``: what was read of
+    the new rotor that is cut; the rules spoke of the old one.
 
     Raises ``UnreadableNumberError``; ``PassConflictError`` where that pass is recorded already, by another hand or the
     same one twice; ``FarReadingError`` for a slip of the pen; ``CutRefusedError`` where a rule or the metal forbids.
@@ -164,9 +175,11 @@ def record_pass(
     if choice is None or side is None:
         raise CutRefusedError("thickness_unknown")
     cut = _cut_of(user, corner, lathe)
-    refused = refused_by(side, lathe) if not (cut.pk and done_passes(cut)) else None
+    begun = bool(cut.pk and done_passes(cut))
+    refused = None if begun or renewed is not None else refused_by(side, lathe)
     refused = refused or ("compensate_again" if check_failed(cut, lathe, side) else None)
-    plan = plan_for(side, lathe_of(lathe), choice.shop, cut if cut.pk else None, one_more=one_more)
+    measured = renewed or side.measured
+    plan = plan_for(measured, lathe_of(lathe), choice.shop, cut if cut.pk else None, one_more=one_more)
     if plan is None or refused or plan.refused or not plan.passes:
         raise CutRefusedError(refused or (plan.refused if plan is not None else None) or "thickness_unknown")
     large = unit if unit is Unit.MM else Unit.INCH

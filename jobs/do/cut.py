@@ -25,12 +25,12 @@ def chosen_lathe(lathes: Sequence[Lathe], corner: Corner, *, asked: str = "") ->
 
 
 def plan_for(
-    side: Chosen, lathe: LatheRecord, shop: Shop, cut: Cut | None, *, one_more: bool = False
+    measured: Measured, lathe: LatheRecord, shop: Shop, cut: Cut | None, *, one_more: bool = False
 ) -> CutPlan | None:
     """Plan what is still to be cut, after the passes made; ``one_more`` where a dark patch is left after them."""
     done = done_passes(cut)
-    name = digest(side.measured.corner, lathe, shop, done, one_more)
-    return _planned(side.measured, lathe, shop, done, one_more, name=name)
+    name = digest(measured.corner, lathe, shop, done, one_more)
+    return _planned(measured, lathe, shop, done, one_more, name=name)
 
 
 def _plan(

@@ -47,7 +47,7 @@ def cut_context(
         }
     cut = next((c for c in corner.cuts.all() if c.lathe_id == lathe.pk), None)
     record = lathe_of(lathe)
-    plan = plan_for(side, record, choice.shop, cut)
+    plan = plan_for(side.measured, record, choice.shop, cut)
     unit = user.unit
     context |= {
         "lathe": lathe,

@@ -6,6 +6,7 @@ from typing import Any, Final
 
 from django.db.models import prefetch_related_objects
 
+from compass.cause.measured import Measured
 from compass.choose.axle import Chosen
 from compass.do.cut_plan import CutPlan
 from compass.do.ladder import Rung, next_step, rung, steps_of
@@ -17,6 +18,7 @@ from compass.evidence.shop import Shop
 from jobs.adapters import done_passes
 from jobs.choose.axle import decisions_of, weigh_axle
 from jobs.do.cut import chosen_lathe, plan_for
+from jobs.judging import judge
 from jobs.models import Corner, Cut, Decision, Job, Run, RunStep
 from workshop.adapters import lathe_of
 from workshop.models import TORQUES, Lathe, User
@@ -39,6 +41,7 @@ class Side:
     cut: Cut | None
     plan: CutPlan | None
     one_more: bool = False  # a dark patch was left after what was planned
+    renewed: Measured | None = None  # what was read of a new rotor that is to be cut
 
     @property
     def position(self) -> str:
@@ -215,9 +218,22 @@ def _side(
     lathe = chosen_lathe([one for one in lathes if one.kind == kind], corner) if kind is not None else None
     cut = next((one for one in corner.cuts.all() if one.lathe_id == lathe.pk), None) if lathe is not None else None
     plan, one_more = None, _dark_patch_left(corner, cut, rows)
-    if chosen is not None and lathe is not None and shop is not None:
-        plan = plan_for(chosen, lathe_of(lathe), shop, cut, one_more=one_more)
-    return Side(corner, decision, code, chosen, shop, lathe, cut, plan, one_more)
+    is_new = code.startswith("new_rotors")
+    renewed = _renewed(corner) if is_new and kind is not None else None
+    measured = renewed if is_new else chosen.measured if chosen is not None else None
+    if measured is not None and lathe is not None and shop is not None:
+        plan = plan_for(measured, lathe_of(lathe), shop, cut, one_more=one_more)
+    return Side(corner, decision, code, chosen, shop, lathe, cut, plan, one_more, renewed)
+
+
+def _renewed(corner: Corner) -> Measured | None:
+    """Return what was read of a new rotor before it was cut: the first it was miked; None until it is."""
+    for episode in range(1, corner.episode + 1):
+        judged = judge(corner, episode=episode)
+        measured = judged.verdict.measured if judged.verdict is not None else None
+        if measured is not None and measured.thickness.result is not None:
+            return measured
+    return None
 
 
 def _dark_patch_left(corner: Corner, cut: Cut | None, rows: tuple[RunStep, ...]) -> bool:

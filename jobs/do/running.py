@@ -256,7 +256,15 @@ def _pass_read(user: User, doing: Doing, placed: PlacedStep, side: Side, row: Ru
     outcome = hold_reading(placed, reading).outcome
     number, more = placed.pass_number or 0, side.one_more
     made = record_pass(
-        user, doing.job, side.corner, side.lathe, number=number, typed=row.typed, unit=user.unit, one_more=more
+        user,
+        doing.job,
+        side.corner,
+        side.lathe,
+        number=number,
+        typed=row.typed,
+        unit=user.unit,
+        one_more=more,
+        renewed=side.renewed,
     )
     row.reading_mm = made.reading_mm
     fresh = doing_of(user, Job.of(user).for_doing().get(pk=doing.job.pk))

@@ -49,6 +49,7 @@ _PARTS: Final = {
     "plate": gettext_lazy("Plate"),
     "clamp": gettext_lazy("Clamp"),
     "sweep first": gettext_lazy("Sweep first"),
+    "new measured": gettext_lazy("Measure the new one"),
     "new index": gettext_lazy("Turn"),
     "fitted plate": gettext_lazy("Plate"),
     "adapter": gettext_lazy("Adapter"),

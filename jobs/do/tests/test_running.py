@@ -30,9 +30,10 @@ from jobs.do.running import (
     set_people,
     take_back,
 )
-from jobs.models import Cut, CutPass, FittedPlate, Job, Run, RunStep
+from jobs.models import Cut, CutPass, Decision, FittedPlate, Job, Run, RunStep
+from jobs.prepare.actions import start_round, start_sweep
 from jobs.prove.actions import close_job
-from jobs.tests.base import DemoShop
+from jobs.tests.base import READINGS, SET_UP, DemoShop, fill
 from jobs.writing import JobClosedError
 from workshop.models import ShopFigures, User
 from workshop.tests.base import client_of
@@ -336,6 +337,23 @@ class ACut(Work):
         page = self.client.post(reverse("jobs:do-step", args=[self.job.pk]), sent)
         self.assertContains(page, "19 in 20", status_code=422)
         self.assertFalse(RunStep.objects.filter(key=at.key).exists())
+
+    def test_a_new_rotor_is_cut_by_its_own_readings(self) -> None:
+        row = Decision.objects.filter(job=self.job).latest("pk")
+        row.pk, row.remedies = None, {"FL": "new_rotors+on_vehicle_cut", "FR": "none"}
+        row.save()
+        self.until("pass")
+        with self.assertRaises(CutRefusedError):  # the old one's thickness says nothing of the new one
+            self.step()
+        corner = Job.objects.for_page().get(pk=self.job.pk).corners.get(position="FL")
+        self.assertEqual(corner.episode, 1)
+        fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), READINGS)
+        new = [f"{28 + k / 1000:.3f}" for k in (1, 2, 3, 2, 1, 0, 1, 2, 1, 0)]
+        mm = {"radius_mm": 138.0, "graduation_mm": 0.001, "entry_unit": "mm"}
+        fill(self.user, start_round(self.user, corner, stations=10, **mm), new)
+        self.until("read_pass")
+        self.step()
+        self.assertGreater(CutPass.objects.get().reading_mm, 27.5)
 
     def test_limits_that_forbid_it_meanwhile_stop_it_before_the_tip(self) -> None:
         self.until("read_pass")
