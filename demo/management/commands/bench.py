@@ -47,8 +47,8 @@ from workshop_vehicle) v on v.k = n %% v.c
 cross join (select judgement from jobs_job where judgement <> '{}' limit 1) d
 """
 MANY_CORNERS = """
-insert into jobs_corner (job_id, position, place, verdict)
-select j.id, p.position, p.place, coalesce(d.verdict, '{}') from jobs_job j
+insert into jobs_corner (job_id, position, place, verdict, episode, after)
+select j.id, p.position, p.place, coalesce(d.verdict, '{}'), 0, '{}' from jobs_job j
 cross join (values ('FL', 0), ('FR', 1), ('RL', 2), ('RR', 3)) p(position, place)
 left join (select position, verdict from jobs_corner where verdict <> '{}' and position in ('FL', 'FR') limit 2) d
 on d.position = p.position
@@ -163,6 +163,7 @@ class Command(BaseCommand):
             ("cut plan", f"{base}/FL/cut/"),
             ("the work, a step", f"/jobs/{self.decided.pk}/do/"),
             ("order of the day", "/order/"),
+            ("proof", f"/jobs/{self.decided.pk}/prove/"),
         ):
             self._line(name, _timed(get(path), requests), floor)
         self._line("a reading typed", _timed(self._typing(client, cookie, job), requests), floor)
