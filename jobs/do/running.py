@@ -151,7 +151,10 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None) -> 
     if back:
         read = placed.step.expects == "after_pass"
         opened = _open_again(user, doing, placed, back, why=row.finding or row.outcome, read=read)
-    _changed(user, run, replan=bool(opened) or placed.step.expects == "after_pass")
+    # A part that took longer or shorter than planned, a reading, a way back: the rest is planned anew.
+    part = next(part for part in doing.parts if placed in part.steps)
+    part_done = {rung(step) for step in part.steps} <= {*doing.done, rung(placed)}
+    _changed(user, run, replan=part_done or bool(opened) or placed.step.expects == "after_pass")
     return Stepped(row, outcome, opened)
 
 

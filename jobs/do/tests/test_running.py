@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from compass.do.ladder import rung, steps_of
+from compass.do.order import order_work
 from compass.do.reading import Outcome
 from compass.ground.errors import UnreadableNumberError
 from jobs.choose.actions import decide, withdraw
@@ -369,5 +370,10 @@ class ACut(Work):
         alone = self.doing().timetable().finish
         set_people(self.user, self.job, 2)
         self.assertLess(self.doing().timetable().finish, alone)
+        with mock.patch("jobs.do.running.order_work", wraps=order_work) as planned:
+            self.step()  # the vehicle is lifted: the part is done, however long it took
+            self.assertEqual(planned.call_args.kwargs["people"], 2)
+            self.step()
+            self.assertEqual(planned.call_count, 1)  # within a part nothing is planned anew
         set_people(self.user, self.job, 99)
         self.assertEqual(Run.objects.get().people, 6)
