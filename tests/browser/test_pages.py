@@ -208,6 +208,7 @@ class Newcomer(BrowserCase):
         self.page.wait_for_url(self.live_server_url + "/")
         self.press("Control+Enter")  # the brass act of the floor: open a job
         self.page.wait_for_url("**/jobs/new/")
+        self.eventually("document.activeElement.matches('main input')")  # focus comes a frame after the page
         self.write(label)
         if model:
             self.press("Tab")
