@@ -180,14 +180,9 @@ def next_episode(user: User, corner: Corner) -> None:
 
     Where nothing was read since the last work there is nothing to keep apart.
     """
-    read = any(
-        rows.filter(episode=corner.episode).exclude(**nothing).exists()
-        for rows, nothing in (
-            (corner.sweeps, {"typed__len": 0}),
-            (corner.rounds, {"typed__len": 0}),
-            (corner.quick_readings, {"withdrawn": True}),
-        )
-    )
+    tapes = (tape for rows in (corner.sweeps, corner.rounds) for tape in rows.filter(episode=corner.episode))
+    quick = corner.quick_readings.filter(episode=corner.episode, withdrawn=False)
+    read = any(not tape.is_empty for tape in tapes) or quick.exists()
     if corner.episode == 0 or read:
         corner.episode += 1
         Corner.of(user).filter(pk=corner.pk).update(episode=corner.episode, after={})
@@ -314,12 +309,19 @@ def follow_advice(user: User, job: Job, position: str, code: str) -> None:
     side = doing.sides.get(position)
     if run is None or side is None or code not in ADVICE:
         raise UnknownStepError
+    followed = next((row for row in doing.rows if _is_advice(row, position, code)), None)
+    if followed is not None:
+        raise StepDoneError(followed)  # by another hand, or pressed twice: nothing is told twice
     key = f"{PROVE}{side.corner.episode}:{code}"
-    if any((row.position, row.key) == (position, key) and not row.taken_back for row in doing.rows):
-        raise StepDoneError(next(row for row in doing.rows if (row.position, row.key) == (position, key)))
     RunStep(run=run, position=position, key=key, done_by=user).save()
     next_episode(user, side.corner)
     _changed(user, run, replan=False)
+
+
+def _is_advice(row: RunStep, position: str, code: str) -> bool:
+    return (
+        row.position == position and not row.taken_back and row.key.startswith(PROVE) and row.key.endswith(f":{code}")
+    )
 
 
 @transaction.atomic

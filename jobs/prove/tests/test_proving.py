@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from compass.measure.sweep import SweepResult
 from jobs.choose.actions import decide
-from jobs.do.running import HoldError, StepDoneError, UnknownStepError, follow_advice, go_on, sign_off
+from jobs.do.running import HoldError, StepDoneError, UnknownStepError, follow_advice, go_on, next_episode, sign_off
 from jobs.do.tests.test_running import Work
 from jobs.judging import judge
 from jobs.measure.actions import add_quick
@@ -115,9 +115,21 @@ class Proven(AfterWork):
         self.worked()
         self.sweep(OVER)
         follow_advice(self.user, self.van, "FL", "torque_again")
-        RunStep.objects.filter(key__startswith="prove:").update(key="prove:2:torque_again")
+        episode = self.corner().episode
         with self.assertRaises(StepDoneError):
-            follow_advice(self.user, self.van, "FL", "torque_again")
+            follow_advice(User.objects.get(username="holm"), self.van, "FL", "torque_again")
+        self.assertEqual(
+            (self.corner().episode, RunStep.objects.filter(key__startswith="prove:").count()), (episode, 1)
+        )
+
+    def test_a_tape_laid_out_and_not_read_keeps_nothing_apart(self) -> None:
+        self.worked()
+        start_sweep(self.user, self.corner(), stations=10, **SET_UP)
+        next_episode(self.user, self.corner())
+        self.assertEqual(self.corner().episode, 1)
+        self.sweep(TRUE)
+        next_episode(self.user, self.corner())
+        self.assertEqual(self.corner().episode, 2)
 
     def test_everybody_looks_within_the_queries(self) -> None:
         self.worked()
