@@ -9,10 +9,10 @@ from compass.do.cut_plan import DonePass
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
-from compass.evidence.records import Drum, HighSpot, OverLips, Pads, Surface, WearRate
+from compass.evidence.records import Drum, HighSpot, OverLips, Pads, Spec, Surface, WearRate
 from compass.evidence.records import Sweep as SweepRecord
 from compass.evidence.records import ThicknessRound as ThicknessRecord
-from compass.evidence.shop import Shop
+from compass.evidence.shop import LEARNED, SEATING_TIR_MM, Shop
 from compass.files.read_case import complaint_from_data, shop_from_data
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.positions import BY_KIND
@@ -21,7 +21,7 @@ from compass.measure.dial import DialReading, Face, Unwrapped, read_dial, unwrap
 from jobs.look_fields import Looked, read_look
 from jobs.models import Corner, Cut, Job, Look, QuickReading, Sweep, ThicknessRound
 from workshop.adapters import dial_of, shop_of_workshop, spec_of
-from workshop.models import Instrument, User
+from workshop.models import AxleLimits, Instrument, User
 
 
 def moved_mm(sweep: Sweep) -> Unwrapped:
@@ -113,6 +113,7 @@ def corner_record(
     if corner.limits is None:
         return None
     look, looked = look_of(corner), looked_at(corner)
+    figures = corner.job.figures
     measured = [
         record for record in (thickness_record(r, looked) for r in rounds if not r.struck) if record is not None
     ]
@@ -120,7 +121,7 @@ def corner_record(
     drum = Drum(looked.mm.get("drum_diameter", ()), looked.mm.get("linings", ()))
     return CornerRecord(
         position=corner.position,
-        spec=spec_of(corner.limits),
+        spec=_spec(corner.limits, figures),
         sweeps=tuple(record for s in sweeps if not s.struck and (record := sweep_record(s)).readings_mm.size),
         high_spots=tuple(quick_record(q) for q in quick if not q.withdrawn),
         thickness=_pooled(measured) if measured else None,
@@ -128,7 +129,14 @@ def corner_record(
         pads=pads if pads != Pads() else None,
         drum=drum if drum != Drum() else None,
         seen=frozenset(look.findings) if look is not None else frozenset(),
+        seating_tir_mm=figures.get("seating_tir_mm", SEATING_TIR_MM),
     )
+
+
+def _spec(limits: AxleLimits, figures: Mapping[str, float]) -> Spec:
+    """Return an axle's limits; what new rotors run out here stands in where the part's tolerance is not told."""
+    spec, learnt = spec_of(limits), figures.get("new_rotor_mm")
+    return spec if spec.new_rotor_runout_mm or not learnt else replace(spec, new_rotor_runout_mm=learnt)
 
 
 def _pooled(measured: list[ThicknessRecord]) -> ThicknessRecord:
@@ -163,10 +171,13 @@ class Past:
 def shop_of(user: User, job: Job) -> Shop:
     """Return what a job is reckoned with: the shop an imported case brought along, else this workshop's.
 
-    Its base rates are those of the opening, so that a job's odds stay as they were told while others are closed.
+    Its base rates and learnt figures are those of the opening: a job's odds stay as they were told while others close.
     """
     brought = job.case_rest.get("shop")
-    return shop_from_data(brought) if brought else replace(shop_of_workshop(user), base_rates=job.base_rates)
+    if brought:
+        return shop_from_data(brought)
+    learnt = {name: job.figures[name] for name in LEARNED if name in job.figures}
+    return replace(shop_of_workshop(user), base_rates=job.base_rates, **learnt)
 
 
 def case_record(user: User, job: Job, corners: Iterable[CornerRecord], *, beside: "Beside | None" = None) -> CaseRecord:

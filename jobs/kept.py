@@ -25,6 +25,10 @@ class KeptCorner:
     min_mm: float | None
     min_expanded_mm: float
     evidence: str = ""
+    runout_mm: float | None = None
+    runout_expanded_mm: float = 0.0
+    variation_mm: float | None = None
+    variation_expanded_mm: float = 0.0
 
     @property
     def clear(self) -> bool:
@@ -35,7 +39,8 @@ class KeptCorner:
     def of(cls, verdict: CornerVerdict, *, root_cause: str, evidence: str) -> "KeptCorner":
         """Keep a verdict with the root cause the vehicle's judgement gives it."""
         measured = verdict.measured
-        result = measured.thickness.result
+        result, tir = measured.thickness.result, measured.runout.tir
+        variation = result.variation if result is not None else None
         return cls(
             root_cause=root_cause,
             do_not_drive=verdict.do_not_drive,
@@ -45,6 +50,10 @@ class KeptCorner:
             min_mm=result.minimum.value_mm if result is not None else None,
             min_expanded_mm=result.minimum.expanded_mm if result is not None else 0.0,
             evidence=evidence,
+            runout_mm=tir.value_mm if tir is not None else None,
+            runout_expanded_mm=tir.expanded_mm if tir is not None else 0.0,
+            variation_mm=variation.value_mm if variation is not None else None,
+            variation_expanded_mm=variation.expanded_mm if variation is not None else 0.0,
         )
 
     @classmethod
@@ -62,6 +71,10 @@ class KeptCorner:
             min_mm=thickness.get("min_mm"),
             min_expanded_mm=thickness.get("u_mm") or 0.0,
             evidence=data.get("evidence", ""),
+            runout_mm=runout.get("mm"),
+            runout_expanded_mm=runout.get("expanded_mm") or 0.0,
+            variation_mm=thickness.get("variation_mm"),
+            variation_expanded_mm=thickness.get("variation_expanded_mm") or 0.0,
         )
 
     def data(self) -> dict[str, Any]:
@@ -71,8 +84,19 @@ class KeptCorner:
             "evidence": self.evidence,
             "root_cause": self.root_cause,
             "do_not_drive": self.do_not_drive,
-            "runout": {"state": self.runout, "high_deg": self.high_deg},
-            "thickness": {"state_variation": self.variation, "min_mm": self.min_mm, "u_mm": self.min_expanded_mm},
+            "runout": {
+                "state": self.runout,
+                "high_deg": self.high_deg,
+                "mm": self.runout_mm,
+                "expanded_mm": self.runout_expanded_mm,
+            },
+            "thickness": {
+                "state_variation": self.variation,
+                "min_mm": self.min_mm,
+                "u_mm": self.min_expanded_mm,
+                "variation_mm": self.variation_mm,
+                "variation_expanded_mm": self.variation_expanded_mm,
+            },
         }
 
 

@@ -1,8 +1,8 @@
 """Rows of this app into records of the core."""
 
 from compass.evidence.records import Spec
+from compass.evidence.shop import LEARNED, Plate, Shop
 from compass.evidence.shop import Lathe as LatheRecord
-from compass.evidence.shop import Plate, Shop
 from compass.measure.dial import Dial, Face
 from workshop.models import (
     LIMIT_FIGURES,
@@ -11,6 +11,7 @@ from workshop.models import (
     TORQUES,
     Instrument,
     Lathe,
+    Learned,
     LimitFigures,
     PlateKind,
     ShopFigures,
@@ -52,6 +53,13 @@ def lathe_of(lathe: Lathe) -> LatheRecord:
         mm_per_line=lathe.mm_per_line,
         name=lathe.name,
     )
+
+
+def learned_figures(user: User) -> dict[str, float]:
+    """Return the figures refitted from the workshop's own jobs that are in force, as a case's shop names them."""
+    names = (*LEARNED, Learned.Figure.NEW_ROTOR.value)
+    rows = Learned.of(user).in_force().filter(figure__in=names, whose="")
+    return {row.figure: row.value for row in rows}
 
 
 def shop_of_workshop(user: User) -> Shop:

@@ -45,7 +45,7 @@ def measure_corner(corner: Corner) -> Measured:
     """Measure all that the corner's evidence holds, before anything is concluded."""
     miked = analyse_thickness(corner.thickness, spec=corner.spec) if corner.thickness is not None else None
     analysed = tuple(analyse_all(corner, miked))
-    whose = separate(vectors(analysed, spec=corner.spec))
+    whose = separate(vectors(analysed, spec=corner.spec), usual_mm=corner.seating_tir_mm)
     before = from_before(analysed)
     return Measured(
         corner=corner,

@@ -224,12 +224,12 @@ class _Costs:
             if set(forbidden_by(replace(question, outcome=outcome), foretold=True)) - {"already_best"}:
                 continue
             sides = 1 if is_single(corner.position) or kind_of_metal(code) is None else 2
-            km = distance_km(outcome.runout_mm[:DRAWS], outcome.variation_mm[:DRAWS])
+            km = distance_km(outcome.runout_mm[:DRAWS], outcome.variation_mm[:DRAWS], shop=shop)
             rows.append(shop.bill(code) * sides + (km < shop.warranty_km) * shop.comeback_at_stake)
             now.append(not refused)
         # An index is chosen once hub and rotor are told apart: the best of each draw.
         left = np.hypot(_best_turned(self.draws), np.ptp(self.draws.higher_mm, axis=0))
-        km = distance_km(left, self.draws.variation_mm[:DRAWS])
+        km = distance_km(left, self.draws.variation_mm[:DRAWS], shop=shop)
         turned = shop.bill("index") + (km < shop.warranty_km) * shop.comeback_at_stake
         indexed = len(self.draws.spec.positions_deg) > 1 and corner.measured.thickness.state_variation is not State.OVER
         self.costs = np.array(rows) if rows else np.zeros((0, DRAWS))

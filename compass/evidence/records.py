@@ -7,7 +7,7 @@ from typing import Final
 import numpy as np
 
 from compass.evidence.complaint import Complaint, VehicleFacts
-from compass.evidence.shop import Shop
+from compass.evidence.shop import SEATING_TIR_MM, Shop
 from compass.ground.angles import equal_stations_deg
 from compass.ground.arrays import FloatArray, read_only, require_positive
 from compass.ground.errors import EvidenceError
@@ -245,12 +245,15 @@ class Corner:
     seen: frozenset[str] = frozenset()
     wear: WearRate | None = None
     plate_fitted: bool = False  # a correction plate is under this disc already
+    seating_tir_mm: float = SEATING_TIR_MM  # by which a mounting usually moves a rotor in this workshop
     after: tuple[AfterWork, ...] = ()
 
     def as_after(self, episode: int) -> "Corner":
         """Return the corner as it stood after its work number ``episode`` (from 1), by what was read then alone."""
         read = self.after[episode - 1]
-        return Corner(self.position, self.spec, read.sweeps, read.high_spots, read.thickness)
+        return Corner(
+            self.position, self.spec, read.sweeps, read.high_spots, read.thickness, seating_tir_mm=self.seating_tir_mm
+        )
 
     def __post_init__(self) -> None:
         if self.position not in POSITIONS:

@@ -26,6 +26,11 @@ PRICES: Final[Mapping[str, float]] = MappingProxyType(
     {"labour_per_hour": 60.0, "rotor": 70.0, "plate": 25.0, "hub_unit": 160.0, "comeback": 300.0}
 )
 WARRANTY_KM: Final = 20_000.0  # measurement.md#starting-values
+# How wear brings a pulsing back and how a rotor seats: until the workshop's own pairs say better (compass.learn).
+QUIET_RUNOUT_MM: Final = 0.03  # L0, measurement.md#what-remedies-leave
+GROWTH_MM: Final = 0.04  # g, variation a 1,000 km and mm of runout over L0; measurement.md#what-remedies-leave
+SEATING_TIR_MM: Final = 0.002  # how far a mounting moves the rotor; measurement.md#whose-runout
+LEARNED: Final = ("growth_mm", "quiet_runout_mm", "seating_tir_mm")  # what a workshop's own pairs refit
 WEAR_ALLOWANCE_MM: Final = 0.3  # measurement.md#starting-values
 
 
@@ -88,6 +93,9 @@ class Shop:
     wear_allowance_mm: float = WEAR_ALLOWANCE_MM
     currency: str = ""
     base_rates: Mapping[str, float] = field(default_factory=dict, hash=False)  # of causes; empty: our estimate
+    growth_mm: float = GROWTH_MM
+    quiet_runout_mm: float = QUIET_RUNOUT_MM
+    seating_tir_mm: float = SEATING_TIR_MM
     leaves_lathe: bool = False  # other work goes on beside a running lathe; of the work, no part of a case
 
     def lathe(self, kind: str) -> Lathe | None:

@@ -26,11 +26,11 @@ from compass.evidence.records import (
     WearRate,
     stations_or_default,
 )
-from compass.evidence.shop import Lathe, Plate, Shop
+from compass.evidence.shop import LEARNED, SEATING_TIR_MM, Lathe, Plate, Shop
 from compass.ground.arrays import FloatArray
 from compass.ground.errors import CaseFileError, CompassError, Fault
 
-_TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency", "base_rates")
+_TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency", "base_rates", *LEARNED)
 
 if TYPE_CHECKING:
     from jsonschema import Draft202012Validator
@@ -95,7 +95,7 @@ def case_from_data(data: Any) -> Case:
         raise CaseFileError(tuple(faults))
     try:
         return Case(
-            corners=tuple(_corner(corner) for corner in data["corners"]),
+            corners=tuple(_corner(corner, data.get("shop", {})) for corner in data["corners"]),
             case_id=data.get("id"),
             vehicle=VehicleFacts(**{**data["vehicle"], "positions": tuple(data["vehicle"].get("positions", ()))}),
             complaint=complaint_from_data(data.get("complaint", {})),
@@ -230,7 +230,7 @@ def _thickness_contradictions(thickness: dict[str, Any] | None, here: str) -> It
             yield Fault(f"{here}.readings_mm[{r}]", f"{len(row)} readings for {stations} stations")
 
 
-def _corner(data: dict[str, Any]) -> Corner:
+def _corner(data: dict[str, Any], shop: Mapping[str, Any]) -> Corner:
     return Corner(
         position=data["position"],
         spec=_spec(data["spec"]),
@@ -241,6 +241,7 @@ def _corner(data: dict[str, Any]) -> Corner:
         seen=frozenset(data.get("findings", [])),
         wear=wear_from_data(data["wear"]) if "wear" in data else None,
         plate_fitted=data.get("plate_fitted", False),
+        seating_tir_mm=shop.get("seating_tir_mm", SEATING_TIR_MM),
         after=tuple(AfterWork(**_readings(read)) for read in data.get("after", [])),
     )
 

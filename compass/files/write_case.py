@@ -7,7 +7,7 @@ import numpy as np
 
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import AfterWork, Case, Corner, HighSpot, Spec, Sweep, ThicknessRound
-from compass.evidence.shop import Shop
+from compass.evidence.shop import LEARNED, Shop
 from compass.ground.angles import equal_stations_deg
 from compass.ground.arrays import FloatArray
 
@@ -128,4 +128,6 @@ def shop_to_data(shop: Shop) -> dict[str, Any]:
         if getattr(shop, name):
             figures = getattr(shop, name)
             data[name] = figures if isinstance(figures, str) else dict(figures)
+    usual = Shop()
+    data |= {name: getattr(shop, name) for name in LEARNED if getattr(shop, name) != getattr(usual, name)}
     return data | {"warranty_km": shop.warranty_km, "wear_allowance_mm": shop.wear_allowance_mm}

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from compass.evidence.records import ROTOR_SURFACES, Corner, HighSpot, Spec, Surface, Sweep
+from compass.evidence.shop import SEATING_TIR_MM
 from compass.ground.angles import wrap_deg
 from compass.ground.uncertainty import Estimate
 from compass.measure.profile import Profile
 from compass.measure.quick import quick_tir, quick_vector
-from compass.measure.separation import USUAL_SEATING_MM, VectorEvidence
+from compass.measure.separation import VectorEvidence
 from compass.measure.sweep import SweepResult, analyse_sweep, set_up_flags, unit_slip
 from compass.measure.thickness import ThicknessResult
 
@@ -110,7 +111,7 @@ def further_sweep(spec: Spec, analysed: Sequence[Analysed], surface: Surface, in
     """Return what one further sweep with the same dial would be worth: a covariance beside no value."""
     covariances = [a.result.vector_covariance for a in analysed if a.result is not None and a.installed]
     traces = [float(np.trace(c)) / 2 for c in covariances if c is not None]
-    variance = min(traces) if traces else (USUAL_SEATING_MM / 2) ** 2
+    variance = min(traces) if traces else (SEATING_TIR_MM / 2) ** 2
     if surface is Surface.HUB_FACE:
         # A tilt read at a small radius is scaled up, and its error with it; 0.47 is an ordinary flange.
         radius_mm = spec.hub_runout_radius_mm or 0.47 * spec.measuring_radius_mm

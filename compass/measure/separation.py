@@ -13,6 +13,7 @@ from typing import Final
 
 import numpy as np
 
+from compass.evidence.shop import SEATING_TIR_MM
 from compass.ground.angles import tir_and_high, wrap_deg
 from compass.ground.arrays import FloatArray
 from compass.ground.uncertainty import COVERAGE, DRAWS, normal_draws
@@ -20,7 +21,6 @@ from compass.ground.uncertainty import COVERAGE, DRAWS, normal_draws
 # How far a mounting moves the rotor, TIR in mm, beside its prior weight: about 2 µm (measurement.md#whose-runout);
 # redundant evidence says better, and a careless mounting stays possible.
 SEATING: Final = ((0.001, 0.25), (0.002, 0.5), (0.004, 0.18), (0.01, 0.06), (0.03, 0.01))
-USUAL_SEATING_MM: Final = 0.002
 _SURPRISE: Final = 2.326  # standard normal, 1 in 100
 _UNKNOWN_SD_MM: Final = 0.1  # a part known no better than this is not known
 _STATES: Final = ("both", "dirt", "nuts")  # what had not been put right, the most telling first
@@ -80,7 +80,7 @@ class Separation:
     joint: Part | None = None
     joint_of: str = ""
     misfit: float | None = None
-    seating_mm: float = USUAL_SEATING_MM
+    seating_mm: float = SEATING_TIR_MM
     disagrees: bool = False
     disagreement: Disagreement | None = None
 
@@ -90,17 +90,18 @@ class Separation:
         return self.hub is not None and self.rotor is not None
 
 
-def separate(evidence: Sequence[VectorEvidence]) -> Separation:
+def separate(evidence: Sequence[VectorEvidence], *, usual_mm: float = SEATING_TIR_MM) -> Separation:
     """Solve by generalised least squares, x = (XᵀV⁻¹X)⁺XᵀV⁻¹y (Aitken 1935), over the alternatives of seating.
 
-    A direction the evidence does not reach leaves its part None; nothing is ever divided by a guess.
+    A direction the evidence does not reach leaves its part None; nothing is ever divided by a guess. ``usual_mm`` is
+    the TIR by which a mounting usually moves a rotor here.
     """
     if len(evidence) < 2 and all(e.hub and e.rotor for e in evidence):
         return Separation()
     # Dirt lies anew at every mounting, so each mounting from before has a joint of its own.
     first_of = {e.mounting: e for e in reversed(evidence) if e.before}
     states = sorted(first_of, key=lambda m: (_STATES.index(first_of[m].before), wrap_deg(first_of[m].index_deg)))
-    solution = _solve(evidence, states)
+    solution = _solve(evidence, states, usual_mm)
     hub = _part(solution, 0)
     rotor = _part(solution, 2)
     joints = [(first_of[m], _part(solution, 4 + 2 * k)) for k, m in enumerate(states)]
@@ -118,7 +119,7 @@ def separate(evidence: Sequence[VectorEvidence]) -> Separation:
         misfit=solution.misfit,
         seating_mm=solution.seating_mm,
         disagrees=disagrees,
-        disagreement=_disagreement(evidence) if disagrees else None,
+        disagreement=_disagreement(evidence, usual_mm) if disagrees else None,
     )
 
 
@@ -130,7 +131,7 @@ def expected_sd_mm(evidence: Sequence[VectorEvidence], further: VectorEvidence) 
     """
     used = [e for e in evidence if not e.before] + [further]
     design = np.concatenate([rows_of(e, []) for e in used])
-    information = design.T @ np.linalg.solve(variance_of(used, USUAL_SEATING_MM), design)
+    information = design.T @ np.linalg.solve(variance_of(used, SEATING_TIR_MM), design)
     values = np.linalg.eigvalsh(information)
     if values[0] < 1 / _UNKNOWN_SD_MM**2:
         return math.inf
@@ -156,12 +157,13 @@ class _Solution:
         return float(np.sqrt(np.trace(self.covariance[block, block]) / 2)) <= _UNKNOWN_SD_MM
 
 
-def _solve(evidence: Sequence[VectorEvidence], states: Sequence[str]) -> _Solution:
+def _solve(evidence: Sequence[VectorEvidence], states: Sequence[str], usual_mm: float) -> _Solution:
     design = np.concatenate([rows_of(e, states) for e in evidence])
     target = np.array([part for e in evidence for part in (e.vector.real, e.vector.imag)])
     means, covariances, log_weights = [], [], []
     unreached, misfit, spare = np.zeros((design.shape[1], 0)), None, 0
-    for seating_mm, weight in SEATING:
+    mixture = seatings(usual_mm)
+    for seating_mm, weight in mixture:
         variance = variance_of(evidence, seating_mm)
         root = np.linalg.cholesky(variance)
         white = np.linalg.solve(root, np.column_stack([design, target]))
@@ -175,7 +177,7 @@ def _solve(evidence: Sequence[VectorEvidence], states: Sequence[str]) -> _Soluti
         log_det = 2 * float(np.log(np.diag(root)).sum()) + 2 * float(np.log(s[:rank]).sum())
         log_weights.append(math.log(weight) - 0.5 * (log_det + off))
         spare = len(target) - rank
-        if seating_mm == USUAL_SEATING_MM:
+        if seating_mm == usual_mm:
             misfit = off / spare if spare else None
             unreached = vt[rank:].T
     weights = np.exp(np.array(log_weights) - max(log_weights))
@@ -190,8 +192,13 @@ def _solve(evidence: Sequence[VectorEvidence], states: Sequence[str]) -> _Soluti
         offsets=_offsets(np.array(means) - mean, covariances, weights),
         spare=spare,
         misfit=misfit,
-        seating_mm=float(weights @ np.array([s for s, _ in SEATING])),
+        seating_mm=float(weights @ np.array([s for s, _ in mixture])),
     )
+
+
+def seatings(usual_mm: float) -> tuple[tuple[float, float], ...]:
+    """Return the alternatives of seating, TIR (mm) and prior weight, where a mounting usually moves ``usual_mm``."""
+    return tuple((tir_mm * usual_mm / SEATING_TIR_MM, weight) for tir_mm, weight in SEATING)
 
 
 def variance_of(evidence: Sequence[VectorEvidence], seating_mm: float) -> FloatArray:
@@ -273,7 +280,7 @@ def _surprising(chi2: float, dof: int) -> bool:
     return math.cbrt(chi2 / dof) > 1 - spread + _SURPRISE * math.sqrt(spread)
 
 
-def _disagreement(evidence: Sequence[VectorEvidence]) -> Disagreement | None:
+def _disagreement(evidence: Sequence[VectorEvidence], usual_mm: float) -> Disagreement | None:
     """Name the part that two ways see differently: direct (bare hub, arbor) against turning the rotor."""
     turned = [e for e in evidence if e.hub and e.rotor and not e.before]
     for part, first, direct in (
@@ -282,7 +289,7 @@ def _disagreement(evidence: Sequence[VectorEvidence]) -> Disagreement | None:
     ):
         if not direct or not turned:
             continue
-        by_itself, by_turning = _part(_solve(direct, []), first), _part(_solve(turned, []), first)
+        by_itself, by_turning = _part(_solve(direct, [], usual_mm), first), _part(_solve(turned, [], usual_mm), first)
         if by_itself is not None and by_turning is not None:
             return Disagreement(part, by_itself.tir_mm, by_turning.tir_mm)
     return None

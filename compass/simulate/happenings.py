@@ -13,9 +13,10 @@ from typing import Any, Final
 import numpy as np
 
 from compass.cause.causes import Cause
-from compass.choose.remedies.comeback import FELT_MM, GROWTH, QUIET_RUNOUT_MM
+from compass.choose.remedies.comeback import FELT_MM
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Pads, Spec
+from compass.evidence.shop import GROWTH_MM, QUIET_RUNOUT_MM
 from compass.ground.positions import end_of
 from compass.simulate.corner import Patch, SimulatedCorner, Wave, worn_by_runout
 
@@ -230,7 +231,7 @@ def _befalls(
     # What runs out wears thin where it rubs, until it is felt or a while before (the model of comeback.py).
     tir = disc.true_tir_mm(cleaned=False, torqued=False)
     km = float(uniform(500, 12_000))
-    depth = min(GROWTH * max(0.0, tir - QUIET_RUNOUT_MM) * km / 1000, 0.05)
+    depth = min(GROWTH_MM * max(0.0, tir - QUIET_RUNOUT_MM) * km / 1000, 0.05)
     loose = replace(disc, hub=disc.hub + disc.joint + disc.nuts)
     worn = worn_by_runout(loose, depth_mm=depth) if depth > 0.002 else disc
     return replace(corner, disc=replace(worn, hub=disc.hub), seen=frozenset(seen)), cause

@@ -163,7 +163,7 @@ class Visit:
         """Return the distance until this wheel's disc is felt again, km."""
         disc = self.discs[position]
         tir = np.array([disc.true_tir_mm(cleaned=False, torqued=False)])
-        return float(distance_km(tir, np.array([disc.true_variation_mm()]))[0])
+        return float(distance_km(tir, np.array([disc.true_variation_mm()]), shop=Shop())[0])
 
     def _corner(self, position: str) -> Corner:
         bench = self.benches[position]

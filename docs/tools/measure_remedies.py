@@ -124,7 +124,7 @@ class Truth:
         """Return the bill and what comebacks really cost, on average over what is left to chance."""
         chance = any(part in remedy.code for part in ("new_rotors", "bench", "hub_unit"))
         runs = [self.after(remedy) for _ in range(_REPEATS if chance else 1)]
-        km = distance_km(np.array([r[0] for r in runs]), np.array([r[2] for r in runs]))
+        km = distance_km(np.array([r[0] for r in runs]), np.array([r[2] for r in runs]), shop=Shop())
         return remedy.price + float((km < SHOP.warranty_km).mean()) * SHOP.price_of("comeback")
 
 

@@ -8,7 +8,8 @@ from django.utils import timezone
 from compass.cause.causes import adjusted_rates
 from compass.ground.positions import axle_of
 from jobs.judging import refresh
-from jobs.models import Corner, Job
+from jobs.models import Closing, Corner, Job
+from workshop.adapters import learned_figures
 from workshop.models import User, Vehicle
 from workshop.permissions import Deed, require
 from workshop.store.limits import limits_for_axles
@@ -35,6 +36,7 @@ def open_job(
         created_by=user,
         created_at=timezone.now(),
         base_rates=rates_of_closed_jobs(user),
+        figures=learned_figures(user),
     )
     job._history_user = user
     job.full_clean()
@@ -44,6 +46,9 @@ def open_job(
         Corner(job=job, position=position, place=place, limits=in_force.get(axle_of(position)))
         for place, position in enumerate(vehicle.positions)
     )
+    # The work of the last visit has been seen again; whether it came back is for a person to say.
+    waiting = Closing.of(user).filter(vehicle=vehicle, stands=True, seen_again=None)
+    waiting.update(seen_again=job, seen_km=odometer_km)
     refresh(user, job)
     if odometer_km and odometer_km > (vehicle.odometer_km or 0):
         vehicle.odometer_km = odometer_km

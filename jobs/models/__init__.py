@@ -1,6 +1,7 @@
 """Rows of this app, one room a subject; import them from here."""
 
 from jobs.models.booking import Booking, TsTzRange
+from jobs.models.closing import Closing, CornerWorked
 from jobs.models.cut import Cut, CutPass
 from jobs.models.decision import Decision
 from jobs.models.fitted import FittedPlate, RotorFitting
@@ -12,7 +13,9 @@ __all__ = [
     "CORNERS",
     "EVIDENCE",
     "Booking",
+    "Closing",
     "Corner",
+    "CornerWorked",
     "Cut",
     "CutPass",
     "Decision",

@@ -25,6 +25,7 @@ class RotorFitting(Behind, models.Model):
     odometer_km = models.PositiveIntegerField(_("odometer when fitted (km)"))
     thickness_mm = models.FloatField(_("thickness when fitted"))
     source = models.CharField(_("source"), max_length=8, choices=Source.choices, default=Source.MEASURED)
+    supplier = models.CharField(_("supplier"), max_length=60, blank=True)
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     history = HistoricalRecords()

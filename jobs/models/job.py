@@ -75,6 +75,7 @@ class Job(Behind, models.Model):
     found_cause = models.CharField(_("cause found"), max_length=40, blank=True)
     judgement = models.JSONField(default=dict, blank=True)  # what the core says of the vehicle; read through ``kept``
     base_rates = models.JSONField(default=dict, blank=True)  # of causes, as the workshop knew them at the opening
+    figures = models.JSONField(default=dict, blank=True)  # learnt ones in force at the opening, as in a case's shop
     case_rest = models.JSONField(default=dict, blank=True)  # of an imported case: what has no place of its own yet
     closing_reason = models.TextField(_("reason for closing"), max_length=1000, blank=True)
     closed_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
@@ -83,7 +84,7 @@ class Job(Behind, models.Model):
     changed_at = models.DateTimeField(auto_now=True)
     decided = ArrayField(models.CharField(max_length=2), default=list, blank=True)  # axles with a decision
     version = models.PositiveIntegerField(default=1)  # optimistic check of the words and who has it
-    history = HistoricalRecords(excluded_fields=["changed_at", "version", "judgement", "base_rates"])
+    history = HistoricalRecords(excluded_fields=["changed_at", "version", "judgement", "base_rates", "figures"])
 
     objects = JobQuerySet.as_manager()
 

@@ -6,7 +6,8 @@ from django.db import transaction
 
 from compass.words.codes import CAUSES
 from jobs.judging import refresh
-from jobs.models import Job
+from jobs.models import Closing, Job
+from jobs.prove.closing import keep_closing
 from jobs.prove.proving import Proving, proving_of
 from jobs.writing import open_job_row, save
 from workshop.models import User
@@ -24,16 +25,17 @@ class ReasonNeededError(Exception):
 
 
 @transaction.atomic
-def close_job(user: User, job: Job, *, reason: str, found_cause: str = "") -> Job:
+def close_job(user: User, job: Job, *, reason: str, found_cause: str = "", supplier: str = "") -> Job:
     """Close a job: every corner measured and within, every work proven, or a named person's written reason (rule 9).
 
-    ``found_cause`` is what it was; the workshop's base rates learn from it.
+    ``found_cause`` is what it was; the workshop's base rates learn from it. ``supplier`` is that of new rotors.
     """
     require(user, Deed.CLOSE_JOB)
     current = open_job_row(user, job.pk)
     proving = proving_of(user, Job.of(user).for_doing().get(pk=current.pk))
     clear = all(corner.kept is not None and corner.kept.clear for corner in current.corners.all())
-    if not (clear if proving is None else not proving.open) and not reason.strip():
+    proven = clear if proving is None else not proving.open
+    if not proven and not reason.strip():
         raise ReasonNeededError(proving)
     current.state = Job.State.CLOSED
     current.closing_reason, current.closed_by = reason.strip(), user
@@ -41,6 +43,7 @@ def close_job(user: User, job: Job, *, reason: str, found_cause: str = "") -> Jo
     current.version += 1
     current._history_user = user
     current.save()
+    keep_closing(user, current, proving, proven=proven, supplier=supplier)
     return current
 
 
@@ -55,6 +58,7 @@ def reopen_job(user: User, job: Job, *, reason: str) -> Job:
         return current
     current.state, current.found_cause, current.closing_reason, current.closed_by = Job.State.OPEN, "", "", None
     current.version += 1
+    Closing.of(user).filter(job=current, stands=True).update(stands=False)
     save(user, current, reason=f"opened again: {reason.strip()[:_REASON]}")
     refresh(user, current)
     return current

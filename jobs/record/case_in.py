@@ -9,6 +9,7 @@ from compass.evidence.records import AfterWork, Spec
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.records import Sweep as SweepRecord
+from compass.evidence.shop import LEARNED
 from compass.files.read_case import case_from_data, load_json
 from compass.ground.errors import CaseFileError
 from compass.ground.positions import BY_KIND, LAYOUTS, axle_of
@@ -41,6 +42,8 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     job.case_rest["wear"] = {c["position"]: c["wear"] for c in data["corners"] if "wear" in c}
     job.case_rest["plates"] = [c["position"] for c in data["corners"] if c.get("plate_fitted")]
     job.story = data.get("complaint", {})
+    brought = data.get("shop", {})
+    job.figures = {name: brought[name] for name in LEARNED if name in brought}
     job.base_rates = {}  # a case from elsewhere is weighed by what it brings, not by what this workshop has closed
     job._history_user = user
     job.save()

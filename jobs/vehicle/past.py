@@ -21,6 +21,7 @@ from workshop.models import POSITION_NAMES, AxleLimits, Vehicle
 from workshop.words import distance_text
 
 _VISITS = 40  # of a vehicle looked back on: more say nothing new of a disc
+_FEWEST_DAYS = 14  # between two visits, to tell a daily distance
 _NOMINAL_U_MM = 0.06  # a new rotor against the maker's figure: ±0.1 mm, an even bound; our estimate
 
 
@@ -73,6 +74,16 @@ def past_of(job: Job) -> RecordedPast:
     }
     fitted = [plate.position for plate in job.vehicle.fitted_plates.all() if not plate.taken_out]
     return RecordedPast(wear, frozenset(fitted))
+
+
+def daily_km(vehicle: Vehicle) -> float | None:
+    """Return what a vehicle drives a day by its own visits; None where they say nothing."""
+    visits = vehicle.jobs.filter(odometer_km__isnull=False).order_by("-created_at")[:_VISITS]
+    read = sorted(visits.values_list("created_at", "odometer_km"))
+    if len(read) < 2:
+        return None
+    days = (read[-1][0] - read[0][0]).total_seconds() / 86_400
+    return (read[-1][1] - read[0][1]) / days if days >= _FEWEST_DAYS else None
 
 
 def plates_of(vehicle: Vehicle, *, unit: Unit) -> list[dict[str, Any]]:

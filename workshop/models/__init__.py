@@ -1,6 +1,8 @@
 """Rows of this app, one room a subject; import them from here."""
 
+from workshop.models.checks import InstrumentCheck, RepeatabilityStudy, TipTurned, TorqueWrench
 from workshop.models.instruments import Instrument
+from workshop.models.learned import Learned
 from workshop.models.limits import LIMIT_FIGURES, TORQUES, AxleLimits, LibraryLimits, LimitFigures, limit_label
 from workshop.models.people import User
 from workshop.models.sent import Sent
@@ -16,12 +18,17 @@ __all__ = [
     "TORQUES",
     "AxleLimits",
     "Instrument",
+    "InstrumentCheck",
     "Lathe",
+    "Learned",
     "LibraryLimits",
     "LimitFigures",
     "PlateKind",
+    "RepeatabilityStudy",
     "Sent",
     "ShopFigures",
+    "TipTurned",
+    "TorqueWrench",
     "User",
     "Vehicle",
     "limit_label",

@@ -124,6 +124,7 @@ class ShopFigures(Behind, models.Model):
         _("other work goes on beside a running lathe, within sight of its stop"), default=False
     )
     second_signs = models.BooleanField(_("work that cut metal is signed off by a second person"), default=False)
+    look_again_chance = models.FloatField(_("chance of being felt again before it is looked at"), null=True, blank=True)
     version = models.PositiveIntegerField(default=1)
     history = HistoricalRecords(excluded_fields=["version"])
 

@@ -11,8 +11,6 @@ import numpy as np
 from compass.evidence.shop import Shop
 from compass.ground.arrays import FloatArray
 
-QUIET_RUNOUT_MM: Final = 0.03  # L0, measurement.md#what-remedies-leave
-GROWTH: Final = 0.04  # g, mm of variation a 1,000 km and mm of runout over L0; measurement.md#what-remedies-leave
 FELT_MM: Final = 0.02  # variation that is felt; measurement.md#what-remedies-leave
 NEVER_KM: Final = 200_000.0  # told where nothing would bring it back
 
@@ -27,15 +25,15 @@ class Comebacks:
 
 def comebacks(runout_mm: FloatArray, variation_mm: FloatArray, *, shop: Shop) -> Comebacks:
     """Return odds and middle distance of a comeback for runouts (n,) and variations (n,)."""
-    km = distance_km(runout_mm, variation_mm)
+    km = distance_km(runout_mm, variation_mm, shop=shop)
     return Comebacks(
         odds=float((km < shop.warranty_km).mean()), middle_km=float(np.partition(km, km.size // 2)[km.size // 2])
     )
 
 
-def distance_km(runout_mm: FloatArray, variation_mm: FloatArray) -> FloatArray:
+def distance_km(runout_mm: FloatArray, variation_mm: FloatArray, *, shop: Shop) -> FloatArray:
     """Return the distance until the variation is felt (n,), km, at most NEVER_KM."""
-    growth = GROWTH * np.maximum(0.0, runout_mm - QUIET_RUNOUT_MM)
+    growth = shop.growth_mm * np.maximum(0.0, runout_mm - shop.quiet_runout_mm)
     to_go = np.maximum(0.0, FELT_MM - variation_mm)
     # Where nothing grows the quotient is far beyond NEVER_KM, unless nothing is left to grow: then it is 0.
     km: FloatArray = np.minimum(to_go / np.maximum(growth, 1e-12) * 1000, NEVER_KM)

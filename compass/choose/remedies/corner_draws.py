@@ -64,7 +64,7 @@ def draw_corner(measured: Measured) -> CornerDraws:
     The draws of one ``measured`` are shared: remedies, a setting by hand, the cut plan and its section ask for them.
     """
     corner, spec = measured.corner, measured.corner.spec
-    parts = draw_parts(vectors(measured.analysed, spec=spec))
+    parts = draw_parts(vectors(measured.analysed, spec=spec), usual_mm=corner.seating_tir_mm)
     chosen = preferred(measured.analysed)
     higher = _higher(chosen)
     now = parts.hub + parts.rotor + (parts.joint if parts.joint is not None else 0)

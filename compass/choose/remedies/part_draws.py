@@ -15,9 +15,10 @@ from typing import Final
 
 import numpy as np
 
+from compass.evidence.shop import SEATING_TIR_MM
 from compass.ground.arrays import ComplexArray, FloatArray, IntArray
 from compass.ground.uncertainty import DRAWS, normal_draws
-from compass.measure.separation import SEATING, VectorEvidence, rows_of, variances_of
+from compass.measure.separation import VectorEvidence, rows_of, seatings, variances_of
 
 ROWS: Final = DRAWS  # of a prediction: as many as of the profiles they meet
 # Amplitude of one component, mm, beside its prior weight: mostly small tilts, now and then a bad part. Our estimate.
@@ -38,12 +39,12 @@ class Parts:
     seating: ComplexArray
 
 
-def draw_parts(evidence: Sequence[VectorEvidence]) -> Parts:
+def draw_parts(evidence: Sequence[VectorEvidence], *, usual_mm: float = SEATING_TIR_MM) -> Parts:
     """Draw hub and rotor from all clean evidence; from dirty evidence only where there is no other."""
     clean = [e for e in evidence if not e.before]
     used = clean or list(evidence)
     states = [] if clean else list(dict.fromkeys(e.mounting for e in used))
-    scales, log_prior, seating = _alternatives(len(states))
+    scales, log_prior, seating = _alternatives(len(states), usual_mm)
     if used:
         means, covariance, log_weight = _posteriors(used, states, scales, seating)
         log_weight = log_weight + log_prior
@@ -84,10 +85,12 @@ def _shuffled() -> IntArray:
 
 
 @cache
-def _alternatives(states: int) -> tuple[FloatArray, FloatArray, FloatArray]:
+def _alternatives(states: int, usual_mm: float) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Spell out the grid: prior sd of every unknown (j, p), log weight (j,), seating TIR (j,)."""
     scales, log_weight, seating = [], [], []
-    for (seat_mm, seat_weight), *tilts in product(SEATING, _TILTS, _TILTS, *([_JOINT_TILTS] if states else [])):
+    for (seat_mm, seat_weight), *tilts in product(
+        seatings(usual_mm), _TILTS, _TILTS, *([_JOINT_TILTS] if states else [])
+    ):
         unknowns = [tilts[0][0], tilts[1][0]] + [tilts[2][0]] * states if states else [t[0] for t in tilts]
         scales.append(np.repeat(unknowns, 2))
         log_weight.append(math.log(seat_weight) + sum(math.log(t[1]) for t in tilts))

@@ -1,0 +1,80 @@
+"""Odds held against what came: calibration by tenths, how long works hold, shares with their uncertainty."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from scipy import stats
+
+from compass.ground.arrays import FloatArray
+
+CONFIDENCE: Final = 0.9
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """How many of how many, with the range its true share lies in nine times of ten (Wilson 1927)."""
+
+    hits: int
+    of: int
+    low: float
+    high: float
+
+    @property
+    def share(self) -> float | None:
+        """The share itself; None where there was nothing."""
+        return self.hits / self.of if self.of else None
+
+
+def share_of(hits: int, of: int) -> Share:
+    """Return a share with its range."""
+    if not of:
+        return Share(0, 0, 0.0, 1.0)
+    interval = stats.binomtest(hits, of).proportion_ci(CONFIDENCE, method="wilson")
+    return Share(hits, of, float(interval.low), float(interval.high))
+
+
+@dataclass(frozen=True, slots=True)
+class Tenth:
+    """What was said with odds of one tenth of the scale: the odds on average, and how often it came."""
+
+    said: float
+    came: Share
+
+    @property
+    def off(self) -> bool:
+        """Whether the odds said lie outside the range of what came."""
+        return not self.came.low <= self.said <= self.came.high
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Held:
+    """How long works hold: the share not back after ``km`` (n,), with its range (n,), and how many were followed."""
+
+    km: FloatArray
+    share: FloatArray
+    low: FloatArray
+    high: FloatArray
+    followed: int
+    back: int
+
+    def at(self, km: float) -> float:
+        """Return the share not back after a distance."""
+        at = int(np.searchsorted(self.km, km, side="right")) - 1
+        return float(self.share[at]) if at >= 0 else 1.0
+
+
+def held(back_km: Sequence[float], not_back_km: Sequence[float]) -> Held | None:
+    """Return how long works hold, knowing the ones not yet back (Kaplan & Meier 1958); None where none came back.
+
+    ``back_km`` are distances at which one came back, ``not_back_km`` how far the others have gone since.
+    """
+    if not back_km:
+        return None
+    gone = stats.CensoredData(uncensored=np.asarray(back_km, float), right=np.asarray(not_back_km, float))
+    function = stats.ecdf(gone).sf
+    band = function.confidence_interval(CONFIDENCE, method="log-log")
+    low, high = np.nan_to_num(band.low.probabilities, nan=0.0), np.nan_to_num(band.high.probabilities, nan=1.0)
+    followed = len(back_km) + len(not_back_km)
+    return Held(function.quantiles, function.probabilities, low, high, followed, len(back_km))

@@ -1,0 +1,71 @@
+"""Words for the vehicle's owner: what was found, what was done and what to expect, in plain language."""
+
+from typing import Final
+
+from compass.words.translation import _N
+
+# What was found, said to somebody who never saw a dial; by cause.
+FOUND: Final[dict[str, str]] = {
+    "runout_made_thickness_variation": _N(
+        "The brake disc has worn uneven: it is thicker on one side than on the other, and the pedal feels that once "
+        "or twice a turn. The wobble that wore it so is no longer there."
+    ),
+    "corrosion_or_pad_imprint": _N(
+        "Rust, or the print of a pad that stood on it, has left one rough place on the disc."
+    ),
+    "pad_deposit_or_hot_spots": _N("Pad material or overheated spots have left the disc uneven."),
+    "rotor_runout": _N("The brake disc itself does not run true: it wobbles a few hundredths of a millimetre a turn."),
+    "hub_face_runout": _N(
+        "The hub, the part the disc is bolted to, does not run true. Any disc on it wobbles, a new one too."
+    ),
+    "joint_contamination": _N("Rust or dirt between hub and disc held the disc aslant."),
+    "lug_torque": _N("Unevenly tightened wheel nuts had pulled the disc aslant."),
+    "wheel_bearing": _N("The wheel bearing has play: the wheel, and the disc with it, is not held steady."),
+    "bent_hub_or_axle": _N("Hub or axle is bent, as after a kerb."),
+    "hub_and_rotor_together": _N("Hub and disc each wobble a little, and as they stood both added up to too much."),
+    "caliper_or_slides": _N("The brake caliper does not let go or slide as it must."),
+    "drum_out_of_round": _N("The drum of the parking brake is out of round."),
+    "suspension_or_steering_play": _N("A joint of the suspension or steering has play and shakes along."),
+    "tyre_or_wheel": _N("A tyre or wheel is out of balance or round; the brake discs are not to blame."),
+    "abs_operation": _N("What was felt is the anti-lock system doing its work."),
+    "worn_below_limit": _N("A brake disc was worn below the thickness at which it may be used."),
+    "cracked_or_broken": _N("A brake disc was cracked or broken."),
+    "none_found": _N("All brake discs were measured and are within their limits."),
+    "not_separable": _N("The disc wobbles; which part makes it could not be told apart by measuring."),
+}
+# What was done; by the works of a remedy.
+DONE: Final[dict[str, str]] = {
+    "clean_and_torque": _N(
+        "Cleaned hub and disc to bright metal and tightened all nuts to the maker’s torque, crosswise."
+    ),
+    "index": _N("Turned the disc on its studs to the place where the wobbles of hub and disc cancel most."),
+    "plate": _N("Fitted a thin tapered ring between hub and disc that takes the wobble out."),
+    "bench_cut": _N("Machined both faces of the disc true, off the vehicle."),
+    "on_vehicle_cut": _N("Machined the disc true to its own hub, on the vehicle."),
+    "new_rotors": _N("Fitted new brake discs."),
+    "hub_unit": _N("Renewed the hub or its bearing."),
+    "none": _N("Nothing: this disc is in order."),
+}
+# What to expect, and what must not be undone; by the works of a remedy.
+EXPECT: Final[dict[str, str]] = {
+    "clean_and_torque": _N("Have the wheel nuts tightened with a torque wrench whenever a wheel is off."),
+    "index": _N("Disc and stud are marked: whoever takes the disc off puts it back on its mark."),
+    "plate": _N("The ring stays under the disc. It is never used twice: with a new disc comes a new measurement."),
+    "bench_cut": _N("The brake may sound a little different for the first hundred kilometres."),
+    "on_vehicle_cut": _N(
+        "The disc fits this hub in one place only, and it is marked: whoever takes it off puts it back on its mark."
+    ),
+    "new_rotors": _N("Brake gently for the first two hundred kilometres, until pads and discs have run in."),
+    "hub_unit": _N("A humming noise from this wheel would be a reason to come at once."),
+}
+# What stands on every owner's sheet.
+CAUTIONS: Final = (
+    _N("If it pulses again, ring us before you have anything changed: we know what it measured."),
+    _N("A grinding noise, a pedal that goes soft or a warning lamp is no matter for waiting: stop and ring."),
+    _N("The vehicle maker’s information and local rules decide; this sheet does not replace an inspection."),
+)
+# Why a cheaper or a dearer way was not taken, where a rule refused it; by the rule's code. The rest is said by odds.
+REFUSED: Final[dict[str, str]] = {
+    "metal": _N("too little metal would be left"),
+    "other": _N("it is not allowed here"),
+}

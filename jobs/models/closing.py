@@ -1,0 +1,145 @@
+"""What a job was closed as: the work of each corner with what was foretold and what came, and when to look again.
+
+The record that looking back, learning and the ledger read. Rows are only added: a job that is opened again has its
+closing set aside (``stands``), and closing it anew writes another.
+"""
+
+from datetime import date
+from typing import ClassVar
+
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.db.models import F, Q
+from django.utils.translation import gettext_lazy as _
+
+from jobs.models.job import Job
+from workshop.models import POSITION_NAMES, Lathe, PlateKind, User, Vehicle
+from workshop.models.door import Behind
+
+
+class ClosingQuerySet(models.QuerySet["Closing"]):
+    """Named reads of closings."""
+
+    def waiting(self) -> "ClosingQuerySet":
+        """Keep those whose vehicle has not been seen since and is to be looked at again."""
+        return self.filter(stands=True, seen_again=None, due_on__isnull=False)
+
+    def due(self, by: date) -> "ClosingQuerySet":
+        """Keep those to be looked at by a day, or that have gone their distance already."""
+        return self.waiting().filter(Q(due_on__lte=by) | Q(due_km__lte=F("vehicle__odometer_km")))
+
+
+class Closing(Behind, models.Model):
+    """A job closed: by whom, proven or for what reason, by which figures, and when it is to be looked at again.
+
+    ``due_km`` is an odometer; ``chance`` is that of its being felt again before. ``seen_again`` is the vehicle's next
+    job; whether that is a comeback of this work is for a person to say (``comeback``; None: not said yet).
+    """
+
+    class Rung(models.TextChoices):
+        """What was said when the owner was rung."""
+
+        FINE = "fine", _("all is well")
+        FELT = "felt", _("it is felt again")
+        NO_ANSWER = "no_answer", _("nobody answered")
+        COMES = "comes", _("a day is agreed")
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="closings")
+    vehicle = models.ForeignKey(Vehicle, on_delete=models.PROTECT, related_name="closings")
+    model = models.CharField(max_length=60, blank=True)  # of the vehicle, as it was called then
+    at = models.DateTimeField()
+    by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    proven = models.BooleanField()
+    reason = models.TextField(max_length=1000, blank=True)
+    found_cause = models.CharField(max_length=40, blank=True)
+    odometer_km = models.PositiveIntegerField(null=True, blank=True)
+    judged_by = models.JSONField(default=dict, blank=True)  # figures the work was judged by, as in a case's shop
+    stands = models.BooleanField(default=True)
+    due_on = models.DateField(null=True, blank=True)
+    due_km = models.PositiveIntegerField(null=True, blank=True)
+    due_why = models.CharField(max_length=8, blank=True)
+    chance = models.FloatField(null=True, blank=True)
+    rung = models.CharField(max_length=10, choices=Rung.choices, blank=True)
+    rung_at = models.DateTimeField(null=True, blank=True)
+    rung_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    rung_note = models.CharField(max_length=300, blank=True)
+    seen_again = models.ForeignKey(Job, on_delete=models.PROTECT, null=True, blank=True, related_name="after_closing")
+    seen_km = models.PositiveIntegerField(null=True, blank=True)
+    comeback = models.BooleanField(null=True, blank=True)
+    comeback_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+
+    objects = ClosingQuerySet.as_manager()
+
+    class Meta:
+        ordering: ClassVar = ["-at", "-pk"]
+        indexes: ClassVar = [
+            models.Index(fields=["-at"], name="closing_by_time", condition=Q(stands=True)),
+            models.Index(fields=["due_on"], name="closing_due", condition=Q(stands=True, seen_again=None)),
+            models.Index(fields=["vehicle", "-at"], name="closing_of_vehicle"),
+        ]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["job"], condition=Q(stands=True), name="closing_stands_once"),
+            models.CheckConstraint(condition=Q(proven=True) | ~Q(reason=""), name="closing_unproven_has_reason"),
+            models.CheckConstraint(
+                condition=Q(comeback__isnull=True) | Q(comeback_by__isnull=False), name="closing_comeback_by_somebody"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        """Name it."""
+        return f"closing of {self.job}"
+
+
+class CornerWorked(Behind, models.Model):
+    """One corner's work at a closing: what was found, decided and foretold, and what was measured after it.
+
+    Lengths in mm, ``expanded`` beside each. ``odds_within`` and ``comeback_odds`` are as said when it was decided.
+    ``seating`` is what this corner's mountings say of how rotors seat here (compass.learn.refits).
+    """
+
+    closing = models.ForeignKey(Closing, on_delete=models.CASCADE, related_name="works")
+    position = models.CharField(_("position"), max_length=3, choices=list(POSITION_NAMES.items()))
+    axle = models.CharField(max_length=2)
+    root_cause = models.CharField(max_length=40, blank=True)
+    remedy = models.CharField(max_length=40)
+    against = models.BooleanField(default=False)
+    needless = models.BooleanField(default=False)  # metal or parts, though the whole axle had come in within limits
+    spared = models.BooleanField(default=False)  # proven without new rotors, which habit would have fitted
+    decided_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    done_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    lathe = models.ForeignKey(Lathe, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    plate = models.ForeignKey(PlateKind, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    supplier = models.CharField(max_length=60, blank=True)  # of a new rotor
+    price = models.FloatField(default=0.0)
+    minutes_said = models.FloatField(default=0.0)
+    minutes_taken = models.FloatField(null=True, blank=True)
+    runout_before_mm = models.FloatField(null=True, blank=True)
+    variation_before_mm = models.FloatField(null=True, blank=True)
+    hub_mm = models.FloatField(null=True, blank=True)
+    rotor_mm = models.FloatField(null=True, blank=True)
+    hub_share = models.FloatField(null=True, blank=True)
+    foretold_low_mm = models.FloatField(null=True, blank=True)
+    foretold_mm = models.FloatField(null=True, blank=True)
+    foretold_high_mm = models.FloatField(null=True, blank=True)
+    odds_within = models.FloatField(null=True, blank=True)
+    comeback_odds = models.FloatField(null=True, blank=True)
+    runout_mm = models.FloatField(null=True, blank=True)
+    runout_expanded_mm = models.FloatField(null=True, blank=True)
+    variation_mm = models.FloatField(null=True, blank=True)
+    variation_expanded_mm = models.FloatField(null=True, blank=True)
+    thinnest_mm = models.FloatField(null=True, blank=True)
+    within = models.BooleanField(null=True, blank=True)  # its runout, by the limit in force
+    came = models.CharField(max_length=10, blank=True)  # beside the band foretold, as compass.prove.proof.Came
+    new_rotor_mm = models.FloatField(null=True, blank=True)
+    new_rotor_u_mm = models.FloatField(null=True, blank=True)
+    seating = ArrayField(models.FloatField(), default=list, blank=True)
+
+    class Meta:
+        ordering: ClassVar = ["pk"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["closing", "position"], name="corner_worked_once"),
+        ]
+
+    def __str__(self) -> str:
+        """Name it."""
+        return f"{self.position} {self.remedy}"
