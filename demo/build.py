@@ -1,5 +1,6 @@
 """Build the demo from its stories: hidden corners are read by the simulator, with a fixed seed."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import timedelta
 from functools import partial
@@ -22,8 +23,9 @@ from jobs.floor.actions import open_job
 from jobs.judging import refresh
 from jobs.measure.actions import add_quick, entry_text
 from jobs.measure.looking import write_look
-from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
+from jobs.models import Closing, Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.prepare.actions import start_sweep
+from jobs.prove.closing import keep_closing
 from jobs.vehicle.actions import fit_rotor
 from workshop.models import AxleLimits, Instrument, Lathe, PlateKind, User, Vehicle
 from workshop.store.actions import keep_figures, keep_instrument, keep_tooling
@@ -31,6 +33,14 @@ from workshop.store.limits import put_into_library
 
 SEED: Final = 4712
 FIRST_NUMBER: Final = 138
+
+
+@dataclass(frozen=True)
+class Past:
+    """What builds the years before the stories, and how many jobs they hold."""
+
+    jobs: int
+    build: Callable[[dict[str, User], list[Vehicle], "Tools"], int]
 
 
 @dataclass(frozen=True)
@@ -42,21 +52,23 @@ class Tools:
 
 
 @transaction.atomic
-def build_demo() -> None:
-    """Make people, fleet, limits and jobs."""
+def build_demo(*, past: Past | None = None) -> None:
+    """Make people, fleet, limits and jobs; ``past`` closes jobs of the years before them, the first of their number."""
     generator = np.random.default_rng(SEED)
     people = {username: _person(username, *names) for username, *names in PEOPLE}
-    vehicles = {row[0]: _vehicle(people["holm"], *row) for row in VEHICLES}
+    vehicles = {row[0]: make_vehicle(people["holm"], *row) for row in VEHICLES}
     with connection.cursor() as cursor:
         cursor.execute(
             "select setval(pg_get_serial_sequence('jobs_job', 'id'), greatest(%s, (select coalesce(max(id), 0) + 1 from jobs_job)), false)",
-            [FIRST_NUMBER],
+            [FIRST_NUMBER - (past.jobs if past is not None else 0)],
         )
     instruments = [_instrument(people["holm"], *row) for row in INSTRUMENTS]
     for name, position, odometer_km, thickness_mm in FITTINGS:
         fit_rotor(people["holm"], vehicles[name], position=position, odometer_km=odometer_km, thickness_mm=thickness_mm)
     _stock(people["holm"])
     tools = Tools(dial=instruments[0], micrometer=instruments[4])
+    if past is not None:
+        past.build(people, list(vehicles.values()), tools)
     for story in STORIES:
         _job(generator, people, vehicles[story.vehicle], story, tools)
 
@@ -96,9 +108,10 @@ def _person(username: str, first: str, last: str, role: str) -> User:
     return person
 
 
-def _vehicle(
+def make_vehicle(
     lead: User, label: str, registration: str, kind: str, model: str, odometer_km: int, circumference_mm: int
 ) -> Vehicle:
+    """Make a vehicle with the limits of its make."""
     vehicle = Vehicle.objects.create(
         label=label,
         registration=registration,
@@ -177,6 +190,15 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
     if story.state == Job.State.CLOSED:
         fields |= {"closed_by": people["holm"], "closing_reason": story.closing, "found_cause": story.cause}
     Job.objects.filter(pk=job.pk).update(**fields)
+    if story.state == Job.State.CLOSED:
+        _closed(people["holm"], job)
+
+
+def _closed(lead: User, job: Job) -> None:
+    """Keep what a story's job was closed as: measured, nothing decided."""
+    job.refresh_from_db()
+    row = keep_closing(lead, job, None, proven=not job.closing_reason, supplier="")
+    Closing.of(lead).filter(pk=row.pk).update(at=job.created_at + timedelta(hours=5))
 
 
 def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden: Hidden, tools: Tools) -> None:
@@ -232,7 +254,7 @@ def _round(
     read = hidden.read not in ("runout", "half", "quick")
     count = measured.readings_mm.size
     values = [float(t) for t in measured.readings_mm.ravel()] if read else [None] * count
-    _fill(user, tape, [float(a) for a in measured.stations_deg], values)
+    fill_tape(user, tape, [float(a) for a in measured.stations_deg], values)
 
 
 def _laid_out(limits: AxleLimits, dial: Instrument) -> dict[str, Any]:
@@ -328,10 +350,11 @@ def _sweep(
     values: list[float | None] = [float(z) - low for z in (*swept.readings_mm, swept.closing_mm or 0.0)]
     if only is not None:
         values[only:] = [None] * (len(values) - only)
-    _fill(user, tape, [float(a) for a in swept.stations_deg], values)
+    fill_tape(user, tape, [float(a) for a in swept.stations_deg], values)
 
 
-def _fill(user: User, tape: Tape, stations_deg: list[float], values: list[float | None]) -> None:
+def fill_tape(user: User, tape: Tape, stations_deg: list[float], values: list[float | None]) -> None:
+    """Write readings onto a tape as they would have been typed."""
     tape.stations_deg = stations_deg
     tape.readings_mm = [None if v is None else round(v, 6) for v in values]
     tape.typed = ["" if v is None else entry_text(tape, v) for v in values]

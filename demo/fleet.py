@@ -30,6 +30,14 @@ VEHICLES: Final = (
     ("Courier motorcycle", "IS 50 009", "motorcycle", "Myrra 250 Post", 38_760, 1960),
 )
 
+# Vehicles that are only in the record: nothing is wrong with them today.
+QUIET_VEHICLES: Final = (
+    ("Minibus 7", "IS 12 311", "van", "Varda Combina", 71_920, 2095),
+    ("Library bus", "IS 41 007", "light_truck", "Bergvik 35", 58_230, 2310),
+    ("Meal van 4", "IS 20 318", "van", "Klippa Box", 61_470, 1980),
+    ("Doctor’s car", "IS 30 031", "car", "Aldra Mono", 49_105, 1875),
+)
+
 # name, kind, native, graduation mm, face, divisions, error limit mm, days since its last check
 INSTRUMENTS: Final = (
     ("Dial 1", "dial", "mm", 0.01, "balanced", 100, 0.0, 40),

@@ -29,6 +29,7 @@ INSTALLED_APPS = [
     "simple_history",
     "workshop",
     "jobs",
+    "ledger",
     "demo",
 ]
 MIDDLEWARE = [

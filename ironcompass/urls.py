@@ -6,6 +6,7 @@ urlpatterns = [
     path("i18n/", include("django.conf.urls.i18n")),
     path("", include("workshop.urls")),
     path("", include("jobs.urls")),
+    path("", include("ledger.urls")),
 ]
 handler403 = "workshop.people.views.not_allowed"
 handler404 = "workshop.people.views.not_found"

@@ -5,12 +5,14 @@ heads of pages need no computing. Each carries the digest of the evidence it res
 """
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Final
 
 from compass import __version__
 from compass.cause.verdict import CornerVerdict
 from compass.diagnose import Judgement, NextStep
 from compass.ground.limits import State
+
+_CURED_BY_MEASURING: Final = ("joint_contamination", "lug_torque")
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +36,12 @@ class KeptCorner:
     def clear(self) -> bool:
         """Whether everything is measured and within: nothing was found here."""
         return self.root_cause == "none_found"
+
+    @property
+    def settled(self) -> bool:
+        """Whether nothing is left to be done: in order, or cured by the cleaning and torquing that measuring took."""
+        within = self.runout == self.variation == State.WITHIN.value and not self.do_not_drive
+        return self.clear or (within and self.root_cause in _CURED_BY_MEASURING)
 
     @classmethod
     def of(cls, verdict: CornerVerdict, *, root_cause: str, evidence: str) -> "KeptCorner":

@@ -48,6 +48,14 @@ class NextAct:
     deed: str = "measure"  # what its doer must be allowed: shown before it is pressed
 
 
+def hand_over(job: Job) -> NextAct | None:
+    """Return what comes after a job is closed: its sheet for the owner; None where no work was decided."""
+    if not job.decided:
+        return None
+    words, why = _("Hand over the owner’s sheet"), _("felt, found, done, proven, and when to look again")
+    return NextAct(words, why, None, address("jobs:owner", job.pk), deed=Deed.READ_JOBS.value)
+
+
 def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None) -> NextAct | None:
     """Word the next act: finish the open ``tape``, else the core's next step, else choose, else close."""
     if job.is_closed:

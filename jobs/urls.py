@@ -8,6 +8,7 @@ from jobs.complaint import views as complaint
 from jobs.do import run_views as run
 from jobs.do import views as do
 from jobs.floor import views as floor
+from jobs.handover import views as handover
 from jobs.measure import sending, set_up
 from jobs.measure import views as measure
 from jobs.prepare import views as prepare
@@ -67,5 +68,14 @@ urlpatterns = [
     path("jobs/<int:pk>/case.json", record.case_json, name="case"),
     path("jobs/<int:pk>/verdict.json", record.verdict_json, name="verdict"),
     path("jobs/<int:pk>/readings.csv", record.readings_csv, name="readings-csv"),
+    path("jobs/<int:pk>/readings.xlsx", record.readings_xlsx, name="readings-xlsx"),
+    path("jobs/<int:pk>/owner/", handover.owner, name="owner"),
+    path("jobs/<int:pk>/owner.<str:kind>", handover.owner, name="owner-file"),
+    path("jobs/<int:pk>/sheet/", handover.bay, name="sheet"),
+    path("jobs/<int:pk>/sheet.<str:kind>", handover.bay, name="sheet-file"),
+    path("jobs/<int:pk>/look-again.ics", handover.calendar, name="look-again-ics"),
+    path("look-again/", handover.look_again, name="look-again"),
+    path("look-again/<int:pk>/ring/", handover.rung, name="ring"),
+    path("look-again/<int:pk>/comeback/", handover.comeback, name="comeback"),
     path("vehicles/<int:pk>/", vehicle.vehicle, name="vehicle"),
 ]

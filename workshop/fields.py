@@ -173,6 +173,22 @@ def number_formfield(column: Any, **options: Any) -> Any:
     )
 
 
+class ChanceField(NumberField):
+    """A chance typed in percent, kept as a share."""
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(least=0.5, most=50, **options)
+
+    def clean(self, value: str | None) -> float | None:  # type: ignore[override]
+        """Return the share, or None where the field is empty."""
+        percent = super().clean(value)
+        return None if percent is None else percent / 100
+
+    def prepare_value(self, value: Any) -> Any:
+        """Show a stored share in percent; leave what was just typed alone."""
+        return f"{value * 100:g}" if isinstance(value, float) else value
+
+
 def speak_all(form: forms.BaseForm, unit: Unit) -> None:
     """Let every field of a form take the person's unit."""
     for field in form.fields.values():

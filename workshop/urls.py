@@ -5,6 +5,7 @@ from django.urls import path
 
 from workshop.people import views as people
 from workshop.posting import posted_from
+from workshop.store import check_views as checks
 from workshop.store import views as store
 
 app_name = "workshop"
@@ -17,6 +18,10 @@ urlpatterns = [
     path("store/limits/service/", store.library_service, name="library-service"),
     path("store/limits.<str:kind>", store.library_file, name="library-file"),
     path("store/instruments/", store.instruments, name="instruments"),
+    path("store/instruments/<int:pk>/", checks.instrument, name="instrument"),
+    path("store/instruments/<int:pk>/study/", checks.new_study, name="new-study"),
+    path("store/studies/<int:pk>/", checks.study, name="study"),
+    path("store/wrenches/", checks.wrenches, name="wrenches"),
     path("store/lathes/", store.lathes, name="lathes"),
     path("store/plates/", store.plates, name="plates"),
     path("store/figures/", store.figures, name="figures"),

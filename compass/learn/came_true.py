@@ -75,6 +75,8 @@ def held(back_km: Sequence[float], not_back_km: Sequence[float]) -> Held | None:
     gone = stats.CensoredData(uncensored=np.asarray(back_km, float), right=np.asarray(not_back_km, float))
     function = stats.ecdf(gone).sf
     band = function.confidence_interval(CONFIDENCE, method="log-log")
-    low, high = np.nan_to_num(band.low.probabilities, nan=0.0), np.nan_to_num(band.high.probabilities, nan=1.0)
     followed = len(back_km) + len(not_back_km)
+    # Before the first comes back the formula says nothing: as many as are followed say how low it may be.
+    low = np.nan_to_num(band.low.probabilities, nan=share_of(followed, followed).low)
+    low, high = np.minimum(low, function.probabilities), np.nan_to_num(band.high.probabilities, nan=1.0)
     return Held(function.quantiles, function.probabilities, low, high, followed, len(back_km))

@@ -105,5 +105,5 @@ def drift(days: FloatArray, deviation_mm: FloatArray, *, limit_mm: float) -> Dri
     left = None
     if abs(line.slope) > wide * line.stderr and limit_mm > 0:
         ahead = (np.sign(line.slope) * limit_mm - now) / line.slope
-        left = max(int(ahead), 0)
+        left = max(round(ahead), 0)
     return Drift(float(line.slope * 365), float(wide * line.stderr * 365), now, left)

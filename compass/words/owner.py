@@ -64,8 +64,3 @@ CAUTIONS: Final = (
     _N("A grinding noise, a pedal that goes soft or a warning lamp is no matter for waiting: stop and ring."),
     _N("The vehicle maker’s information and local rules decide; this sheet does not replace an inspection."),
 )
-# Why a cheaper or a dearer way was not taken, where a rule refused it; by the rule's code. The rest is said by odds.
-REFUSED: Final[dict[str, str]] = {
-    "metal": _N("too little metal would be left"),
-    "other": _N("it is not allowed here"),
-}

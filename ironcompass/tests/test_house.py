@@ -30,6 +30,7 @@ FROZEN = {
     "workshop/migrations/0005_layouts.py": "9532aa8ba21d21fa",
     "workshop/migrations/0006_work_at_hand.py": "d96c0c99e395fafd",
     "workshop/migrations/0007_episodes.py": "e7c36bdf77546be8",
+    "workshop/migrations/0008_learning.py": "a1368b71083cdc2e",
     "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
     "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
     "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",
@@ -44,6 +45,7 @@ FROZEN = {
     "jobs/migrations/0012_work_at_hand.py": "1c86d833392b5d0f",
     "jobs/migrations/0013_day_order.py": "47b46a07a00fdfc5",
     "jobs/migrations/0014_episodes.py": "f34311eacba58422",
+    "jobs/migrations/0015_closings.py": "4ccb5cc611df2076",
 }
 
 

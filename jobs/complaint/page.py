@@ -17,9 +17,11 @@ from drawing.speeds import draw_speeds
 from drawing.vehicle import draw_vehicle
 from jobs.bays.forms import BookingForm
 from jobs.cause.page import holes_in_words
+from jobs.complaint.earlier import earlier_work
 from jobs.complaint.forms import JobWordsForm, StoryForm, story_initial
 from jobs.frame import job_context
 from jobs.models import Job
+from jobs.next_act import hand_over
 from workshop.models import POSITION_NAMES, User
 from workshop.words import speed_in
 
@@ -47,15 +49,24 @@ def complaint_page(
         "bookings": job.bookings.all(),
         "vehicle_svg": draw_vehicle(job.vehicle.kind, title=_("The vehicle in plan, front at the top")),
         "order": measuring_order(job),
+        "earlier": earlier_work(request.user, job),
         "expected": expected_frequencies(job),
         "speeds_svg": speed_scale(request.user, job),
         "holes": holes_in_words(kept.holes),
         "cause_choices": [(code, _(name)) for code, name in CAUSES.items()],
         "likely": {"code": kept.likeliest, "name": _(CAUSES[kept.likeliest])} if kept.likeliest in CAUSES else None,
         "closed_as": _(CAUSES[job.found_cause]) if job.found_cause in CAUSES else "",
+        "asks_supplier": _new_rotors_decided(job),
         "current": job,
+        **({"act": hand_over(job)} if job.is_closed else {}),
     }
     return render(request, "jobs/complaint/complaint.html", context, status=status)
+
+
+def _new_rotors_decided(job: Job) -> bool:
+    if not job.decided or job.is_closed:
+        return False
+    return any("new_rotors" in (code or "") for row in job.decisions.all() for code in row.remedies.values())
 
 
 def measuring_order(job: Job) -> list[dict[str, Any]]:

@@ -100,10 +100,11 @@ class CornerWorked(Behind, models.Model):
     closing = models.ForeignKey(Closing, on_delete=models.CASCADE, related_name="works")
     position = models.CharField(_("position"), max_length=3, choices=list(POSITION_NAMES.items()))
     axle = models.CharField(max_length=2)
+    leads = models.BooleanField(default=False)  # the corner it was all for: one a job, so that jobs can be counted
     root_cause = models.CharField(max_length=40, blank=True)
     remedy = models.CharField(max_length=40)
     against = models.BooleanField(default=False)
-    needless = models.BooleanField(default=False)  # metal or parts, though the whole axle had come in within limits
+    needless = models.BooleanField(default=False)  # metal or parts, though it was closed as no fault of a disc
     spared = models.BooleanField(default=False)  # proven without new rotors, which habit would have fitted
     decided_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     done_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
@@ -138,6 +139,7 @@ class CornerWorked(Behind, models.Model):
         ordering: ClassVar = ["pk"]
         constraints: ClassVar = [
             models.UniqueConstraint(fields=["closing", "position"], name="corner_worked_once"),
+            models.UniqueConstraint(fields=["closing"], condition=Q(leads=True), name="corner_worked_leads_once"),
         ]
 
     def __str__(self) -> str:

@@ -33,7 +33,7 @@ def close_job(user: User, job: Job, *, reason: str, found_cause: str = "", suppl
     require(user, Deed.CLOSE_JOB)
     current = open_job_row(user, job.pk)
     proving = proving_of(user, Job.of(user).for_doing().get(pk=current.pk))
-    clear = all(corner.kept is not None and corner.kept.clear for corner in current.corners.all())
+    clear = all(corner.kept is not None and corner.kept.settled for corner in current.corners.all())
     proven = clear if proving is None else not proving.open
     if not proven and not reason.strip():
         raise ReasonNeededError(proving)

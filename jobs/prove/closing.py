@@ -8,6 +8,7 @@ from typing import Any, Final
 
 from django.utils import timezone
 
+from compass.cause.causes import OF_THE_VEHICLE
 from compass.cause.measured import Measured
 from compass.ground.limits import State
 from compass.learn.refits import seating_likelihood
@@ -51,8 +52,8 @@ def keep_closing(user: User, job: Job, proving: Proving | None, *, proven: bool,
         closing.due_why, closing.chance = due.why, due.chance
     closing.save()
     if proving is not None:
-        whole = list(proving.sides)
-        works = [_worked(closing, proving, side, whole, supplier) for side in sides]
+        works = [_worked(closing, proving, side, supplier) for side in sides]
+        max(works, key=_trouble).leads = True
         CornerWorked.of(user).bulk_create(works)
         _fit_new_rotors(user, job, works)
     return closing
@@ -84,7 +85,7 @@ def _judged_by(user: User, job: Job) -> dict[str, Any]:
     return {name: getattr(shop, name) for name in named} | {"base_rates": dict(shop.base_rates)}
 
 
-def _worked(closing: Closing, proving: Proving, side: SideProof, whole: Sequence[str], supplier: str) -> CornerWorked:
+def _worked(closing: Closing, proving: Proving, side: SideProof, supplier: str) -> CornerWorked:
     decision, corner = side.side.decision, side.side.corner
     predicted = decision.predicted.get(side.position, {})
     low, middle, high = predicted.get("runout_after_mm") or (None, None, None)
@@ -103,7 +104,7 @@ def _worked(closing: Closing, proving: Proving, side: SideProof, whole: Sequence
         root_cause=kept.root_cause if kept is not None else "",
         remedy=remedy,
         against=decision.against,
-        needless=_of_metal(remedy) and _axle_was_within(proving, corner.axle),
+        needless=_of_metal(remedy) and closing.found_cause in OF_THE_VEHICLE,
         spared=side.proof.proven and "new_rotors" not in remedy,
         decided_by=decision.decided_by,
         done_by=_who_did(steps) or closing.by,
@@ -127,6 +128,11 @@ def _worked(closing: Closing, proving: Proving, side: SideProof, whole: Sequence
     _before(worked, side)
     _after(worked, figures)
     return worked
+
+
+def _trouble(worked: CornerWorked) -> tuple[bool, float, float]:
+    """Rank a corner by what was wrong with it."""
+    return worked.root_cause != "none_found", worked.runout_before_mm or 0.0, worked.variation_before_mm or 0.0
 
 
 def _before(worked: CornerWorked, side: SideProof) -> None:
@@ -160,12 +166,6 @@ def _is_cut(remedy: str) -> bool:
 
 def _of_metal(remedy: str) -> bool:
     return any(work in remedy.split("+") for work in _OF_METAL)
-
-
-def _axle_was_within(proving: Proving, axle: str) -> bool:
-    """Whether nothing was over a limit on the axle as it came in, all of it measured."""
-    kept = [corner.kept for corner in proving.doing.job.corners.all() if corner.axle == axle]
-    return bool(kept) and all(one is not None and one.clear for one in kept)
 
 
 def _plate_of(proving: Proving, side: SideProof) -> FittedPlate | None:

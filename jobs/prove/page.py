@@ -16,7 +16,7 @@ from drawing.expected import Expected, draw_expected
 from drawing.glance import Glance, draw_mini
 from drawing.rose import Rose, draw_rose
 from jobs.judging import Judged
-from jobs.next_act import NextAct
+from jobs.next_act import NextAct, hand_over
 from jobs.prove.proving import Condition, Proving, SideProof
 from jobs.words import about
 from workshop.adapters import spec_of
@@ -86,7 +86,7 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
     """Return what comes next: the readings still wanted, an advice, the rest of the work, closing."""
     job = proving.doing.job
     if job.is_closed:
-        return None
+        return hand_over(job)
     waiting = [s for s in (side, *proving.sides.values()) if s.proof.wants]
     if proving.doing.current is not None and all(not s.after for s in proving.sides.values()):
         url = address("jobs:do", job.pk)

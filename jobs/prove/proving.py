@@ -106,7 +106,7 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
         if not side.proof.wants:
             found.append(Condition("within", position, side.proof.proven, detail=side.proof.advice))
     for corner in doing.job.corners.all():
-        if corner.position not in sides and (corner.kept is None or not corner.kept.clear):
+        if corner.position not in sides and (corner.kept is None or not corner.kept.settled):
             found.append(Condition("not_looked_at" if corner.kept is None else "within", corner.position, False))
     steps = list(steps_of(doing.parts))
     for position in sides:

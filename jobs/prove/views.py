@@ -73,11 +73,11 @@ def sign(request: HttpRequest, pk: int) -> HttpResponse:
 def close(request: HttpRequest, pk: int) -> HttpResponse:
     """Close a job, with a reason where it is not proven."""
     job = get_object_or_404(Job.of(request.user), pk=pk)
-    reason = request.POST.get("reason", "")[:1000]
+    reason, found = request.POST.get("reason", "")[:1000], request.POST.get("found_cause", "")
     try:
-        close_job(request.user, job, reason=reason, found_cause=request.POST.get("found_cause", ""))
+        close_job(request.user, job, reason=reason, found_cause=found, supplier=request.POST.get("supplier", ""))
         messages.success(request, _("Job %(number)s is closed.") % {"number": pk})
-        return redirect("jobs:floor")
+        return redirect("jobs:complaint", pk) if job.decided else redirect("jobs:floor")
     except ReasonNeededError as error:
         open_yet = reasons(error.proving) if error.proving is not None else []
         words = _("Not every corner is measured and within. Write why the job is closed all the same.")

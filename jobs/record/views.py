@@ -14,7 +14,7 @@ from jobs.models import Job
 from jobs.record.case_in import import_case as import_case_action
 from jobs.record.case_out import job_case_data, job_verdict_data
 from jobs.record.forms import CaseFileForm
-from jobs.record.readings_csv import _COLUMNS, _sweep_rows, _text
+from jobs.record.readings_table import COLUMNS, XLSX, reading_rows, workbook
 from jobs.record.trail import changes_of
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once
@@ -39,18 +39,16 @@ def readings_csv(request: HttpRequest, pk: int) -> HttpResponse:
     response = HttpResponse(content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="iron-compass-readings-{pk}.csv"'
     writer = csv.writer(response)
-    writer.writerow(_COLUMNS)
-    for corner in job.corners.prefetch_related("sweeps__instrument", "rounds__instrument"):
-        for sweep in (tape for tape in corner.sweeps.all() if not tape.struck):
-            writer.writerows(_sweep_rows(corner.position, sweep))
-        for measured in (tape for tape in corner.rounds.all() if not tape.struck):
-            stations = len(measured.stations_deg)
-            for slot, (text, mm) in enumerate(zip(measured.typed, measured.readings_mm, strict=True)):
-                k, row = slot % stations, slot // stations
-                kind = (corner.position, measured.episode, "thickness", "")
-                head = (*kind, measured.instrument or "", measured.radii_mm[row])
-                place = (measured.index_deg, "", "", k + 1, measured.stations_deg[k])
-                writer.writerow((*head, *place, _text(text), mm))
+    writer.writerow(COLUMNS)
+    writer.writerows(reading_rows(job))
+    return response
+
+
+@require_GET
+def readings_xlsx(request: HttpRequest, pk: int) -> HttpResponse:
+    """Hand out the same table as a workbook."""
+    response = HttpResponse(workbook(_job(request, pk)), content_type=XLSX)
+    response["Content-Disposition"] = f'attachment; filename="iron-compass-readings-{pk}.xlsx"'
     return response
 
 

@@ -81,7 +81,7 @@ class RepeatabilityStudy(Behind, models.Model):
     turns = models.PositiveSmallIntegerField()
     limit_mm = models.FloatField()
     typed = ArrayField(models.CharField(max_length=40, blank=True))
-    readings_mm = ArrayField(models.FloatField(null=True))
+    readings_mm = ArrayField(models.FloatField(null=True, blank=True))
     version = models.PositiveIntegerField(default=1)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)

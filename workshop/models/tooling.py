@@ -101,6 +101,8 @@ class ShopFigures(Behind, models.Model):
         PLATE = "plate", _("plate before metal")
         REPLACE_PAIRS = "replace_pairs", _("replace in pairs")
 
+    workshop = models.CharField(_("the workshop's name, for sheets"), max_length=80, blank=True)
+    ring_us = models.CharField(_("how to reach it"), max_length=80, blank=True)
     policy = models.CharField(_("policy"), max_length=16, choices=School.choices, default=School.LEAST_COST)
     currency = models.CharField(_("currency"), max_length=4, default="kr")
     labour_per_hour = models.FloatField(_("labour, an hour"), null=True, blank=True)

@@ -4,7 +4,17 @@ from typing import Any
 
 from django.db import transaction
 
-from workshop.models import Instrument, Lathe, PlateKind, ShopFigures, User
+from workshop.models import (
+    Instrument,
+    InstrumentCheck,
+    Lathe,
+    PlateKind,
+    RepeatabilityStudy,
+    ShopFigures,
+    TipTurned,
+    TorqueWrench,
+    User,
+)
 from workshop.permissions import Deed, require
 from workshop.versions import save_version
 
@@ -36,3 +46,74 @@ def keep_figures(user: User, *, version: int, **figures: Any) -> ShopFigures:
     kept = ShopFigures.of(user).select_for_update().get(pk=1)
     save_version(user, kept, version=version, **figures)
     return kept
+
+
+@transaction.atomic
+def check_instrument(user: User, instrument: Instrument, **fields: Any) -> InstrumentCheck:
+    """Record a check against a standard; the newest says when the next is due."""
+    require(user, Deed.KEEP_STORE)
+    row = Instrument.of(user).select_for_update().get(pk=instrument.pk)
+    check = InstrumentCheck(instrument=row, by=user, **fields)
+    check.full_clean()
+    check.save()
+    if row.checked_on is None or check.on > row.checked_on:
+        row.checked_on = check.on
+        row._history_user = user
+        row.save()
+    return check
+
+
+@transaction.atomic
+def keep_wrench(user: User, wrench: TorqueWrench) -> None:
+    """Add a torque wrench or change it."""
+    require(user, Deed.KEEP_STORE)
+    wrench._history_user = user
+    wrench.full_clean()
+    wrench.save()
+
+
+@transaction.atomic
+def begin_study(
+    user: User, instrument: Instrument, *, persons: list[str], parts: int, turns: int, limit_mm: float
+) -> RepeatabilityStudy:
+    """Lay a repeatability study out, to be read in any order."""
+    require(user, Deed.KEEP_STORE)
+    count = len(persons) * parts * turns
+    study = RepeatabilityStudy(
+        instrument=instrument,
+        persons=persons,
+        parts=parts,
+        turns=turns,
+        limit_mm=limit_mm,
+        typed=[""] * count,
+        readings_mm=[None] * count,
+        by=user,
+    )
+    study._history_user = user
+    study.full_clean()
+    study.save()
+    return study
+
+
+@transaction.atomic
+def read_study(
+    user: User, study: RepeatabilityStudy, *, version: int, typed: list[str], readings_mm: list[float | None]
+) -> None:
+    """Keep a study's readings; refused if somebody else was faster."""
+    require(user, Deed.MEASURE)
+    row = RepeatabilityStudy.of(user).select_for_update(of=("self",)).get(pk=study.pk)
+    save_version(user, row, version=version, typed=typed, readings_mm=readings_mm)
+
+
+@transaction.atomic
+def turn_tips(user: User, lathe: Lathe, *, now: int, new: bool, discs: int) -> Lathe:
+    """Turn all tips of a lathe to their next corner, in unison, or put new ones in; ``now`` is the corner seen."""
+    require(user, Deed.KEEP_STORE)
+    row = Lathe.of(user).select_for_update().get(pk=lathe.pk)
+    if row.tip_corner_now != now and not new:
+        return row  # turned meanwhile, or pressed twice
+    row.tip_corner_now = 1 if new else row.tip_corner_now % row.tip_corners + 1
+    row._history_user = user
+    row.save()
+    TipTurned(lathe=row, corner=row.tip_corner_now, new=new, discs=discs, by=user).save()
+    return row

@@ -1,5 +1,6 @@
 """Forms of the store."""
 
+from datetime import date
 from typing import Any, ClassVar, Final
 
 from django import forms
@@ -7,7 +8,9 @@ from django.utils.translation import gettext_lazy as _
 
 from compass.evidence.shop import MINUTES, PRICES, WARRANTY_KM, WEAR_ALLOWANCE_MM
 from compass.ground.units import Unit
+from compass.prove.check_back import CHANCE
 from workshop.fields import (
+    ChanceField,
     LengthField,
     NumberField,
     SeatsField,
@@ -18,7 +21,17 @@ from workshop.fields import (
     speak_all,
     torque_field,
 )
-from workshop.models import MINUTE_FIELDS, PRICE_FIELDS, TORQUES, AxleLimits, Instrument, Lathe, PlateKind, ShopFigures
+from workshop.models import (
+    MINUTE_FIELDS,
+    PRICE_FIELDS,
+    TORQUES,
+    AxleLimits,
+    Instrument,
+    Lathe,
+    PlateKind,
+    ShopFigures,
+    TorqueWrench,
+)
 
 FEATURES: Final = (
     ("slotted", _("slotted")),
@@ -161,6 +174,71 @@ class InstrumentForm(forms.ModelForm):
         speak_all(self, unit)
 
 
+class CheckForm(forms.Form):
+    """One check of an instrument against a standard."""
+
+    on = forms.DateField(label=_("Checked on"), widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"))
+    standard_mm = LengthField(label=_("Standard"), most_mm=300, least_mm=-1.0, large=True)
+    shown_mm = LengthField(label=_("It showed"), most_mm=300, least_mm=-1.0, large=True)
+    note = forms.CharField(label=_("Note"), max_length=200, required=False)
+
+    def __init__(self, *args: Any, unit: Unit, today: date, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.today = today
+        speak_all(self, unit)
+
+    def clean_on(self) -> date:
+        """Refuse a day that has not come yet."""
+        on: date = self.cleaned_data["on"]
+        if on > self.today:
+            raise forms.ValidationError(_("That day has not come yet."))
+        return on
+
+
+class StudyForm(forms.Form):
+    """Who takes part in a repeatability study, how many parts, how many turns each."""
+
+    persons = forms.CharField(label=_("Who measures, with commas between"), max_length=200)
+    parts = NumberField(label=_("Parts (stations marked on a disc)"), least=2, most=12, whole=True)
+    turns = NumberField(label=_("Turns each"), least=2, most=5, whole=True)
+    limit_mm = LengthField(label=_("Limit it is to judge"), most_mm=1)
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        speak_all(self, unit)
+
+    def clean_persons(self) -> list[str]:
+        """Split the names; two to six, each once."""
+        names = [name.strip()[:60] for name in self.cleaned_data["persons"].split(",") if name.strip()]
+        if not 2 <= len(names) <= 6 or len(set(names)) != len(names):
+            raise forms.ValidationError(_("Two to six different names, with commas between."))
+        return names
+
+
+class WrenchForm(forms.ModelForm):
+    """A torque wrench and its last check."""
+
+    class Meta:
+        model = TorqueWrench
+        formfield_callback = number_formfield
+        fields = ("name", "least_nm", "most_nm", "checked_on", "off_percent", "check_every_days", "retired")
+        widgets: ClassVar = {"checked_on": forms.DateInput({"type": "date"}, format="%Y-%m-%d")}
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name, label in (("least_nm", _("From")), ("most_nm", _("Up to"))):
+            self.fields[name] = torque_field(label=label, required=True)
+        speak_all(self, unit)
+
+    def clean(self) -> dict[str, Any]:
+        """Hold the ends of its span against each other."""
+        data = super().clean() or {}
+        least, most = data.get("least_nm"), data.get("most_nm")
+        if least and most and most <= least:
+            self.add_error("most_nm", _("Must be more than where it begins."))
+        return data
+
+
 class LatheForm(forms.ModelForm):
     """A lathe's profile, lengths in the person's own unit."""
 
@@ -227,6 +305,7 @@ class FiguresForm(forms.ModelForm):
     """The workshop's own prices, minutes and policy; what is left empty is an estimate, shown in the field."""
 
     wear_allowance_mm = LengthField(label=_("Wear allowance over discard"), most_mm=5, required=False)
+    look_again_chance = ChanceField(label=_("Look again before the odds of a comeback reach (%)"), required=False)
     version = forms.IntegerField(widget=forms.HiddenInput)
 
     class Meta:
@@ -238,6 +317,9 @@ class FiguresForm(forms.ModelForm):
             *MINUTE_FIELDS.values(),
             "warranty_km",
             "wear_allowance_mm",
+            "look_again_chance",
+            "workshop",
+            "ring_us",
             "trainees_work",
             "leaves_lathe",
             "second_signs",
@@ -253,7 +335,7 @@ class FiguresForm(forms.ModelForm):
             kind = distance_field if name == "warranty_km" else NumberField
             label = str(self.fields[name].label).removesuffix(" (km)")  # the field names its reader's unit itself
             self.fields[name] = kind(label=label, required=False)
-        estimates["wear_allowance_mm"] = WEAR_ALLOWANCE_MM
+        estimates |= {"wear_allowance_mm": WEAR_ALLOWANCE_MM, "look_again_chance": CHANCE}
         speak_all(self, unit)
         for name, estimate in estimates.items():
             shown = self.fields[name].prepare_value(estimate)
@@ -276,7 +358,12 @@ class FiguresForm(forms.ModelForm):
     @property
     def distance(self) -> list[forms.BoundField]:
         """Warranty and wear."""
-        return [self["warranty_km"], self["wear_allowance_mm"]]
+        return [self["warranty_km"], self["wear_allowance_mm"], self["look_again_chance"]]
+
+    @property
+    def letterhead(self) -> list[forms.BoundField]:
+        """What stands on sheets for owners."""
+        return [self["workshop"], self["ring_us"]]
 
 
 class LibraryFileForm(forms.Form):

@@ -1,10 +1,12 @@
 """Load the demo workshop into an empty database."""
 
+from functools import partial
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from demo.build import build_demo
+from demo.build import Past, build_demo
+from demo.history import JOBS, build_history
 from workshop.models import User
 
 
@@ -23,5 +25,10 @@ class Command(BaseCommand):
             if options["once"]:
                 return
             raise CommandError("There are people in this database already; the demo goes into an empty one.")
-        self.stdout.write("Loading the demo workshop …")
-        build_demo()
+        self.stdout.write("Loading the demo workshop, with two years of closed jobs (under a minute) …")
+        build_demo(past=Past(jobs=JOBS, build=partial(build_history, tell=self._tell)))
+
+    def _tell(self, done: int, of: int) -> None:
+        """Say how far the years are, every ten jobs."""
+        if done % 10 == 0 or done == of:
+            self.stdout.write(f"  {done} of {of} jobs")

@@ -1,0 +1,422 @@
+"""Two years of closed jobs: the same hidden discs wear from visit to visit, so that the record has something to say.
+
+Every vehicle's corners are simulated on: what a repair leaves wears on by the growth below until the next visit. The
+rows are written by the very actions of the job where they judge or decide; the steps of the work are pressed at once.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any, Final
+
+import numpy as np
+from django.db import models, transaction
+from django.db.models import F
+from django.utils import timezone
+
+from compass.choose.axle import Lane
+from compass.do.ladder import steps_of
+from compass.evidence.shop import QUIET_RUNOUT_MM
+from compass.ground.angles import vector
+from compass.ground.units import Unit
+from compass.simulate.corner import Patch, SimulatedCorner, Wave, worn_by_runout
+from compass.simulate.repair import repaired
+from demo.build import Tools, fill_tape, make_vehicle
+from demo.fleet import QUIET_VEHICLES, VEHICLES
+from jobs.choose.actions import decide
+from jobs.choose.axle import AxleChoice, weigh_axle
+from jobs.complaint.actions import keep_story
+from jobs.do.actions import fit_plate
+from jobs.do.doing import doing_of, plan_of
+from jobs.do.running import next_episode
+from jobs.floor.actions import open_job
+from jobs.handover.actions import ring, say_comeback
+from jobs.judging import refresh
+from jobs.models import Closing, Corner, Cut, Decision, Job, Run, RunStep, Sweep, ThicknessRound
+from jobs.prove.actions import close_job
+from workshop.adapters import shop_of_workshop, spec_of
+from workshop.models import AxleLimits, PlateKind, TorqueWrench, User, Vehicle
+from workshop.store.actions import begin_study, check_instrument, keep_wrench, read_study
+
+SEED: Final = 907
+VISITS: Final = 4
+_OFTEN: Final = 8  # vehicles that were here each time
+_GROWTH: Final = 0.055  # of this island's discs: salt and short trips
+_A_DAY: Final = 55.0  # km
+_SUPPLIERS: Final = ("Skerry Parts", "Norrvik Motor")
+_BAD_SUPPLIER_MM: Final = 0.07  # what its rotors run out at the most
+
+# What has befallen a vehicle, which axle, what the driver says, and how it is dealt with: by advice ("") or as named.
+_EVENTS: Final = (
+    ("dirt", "Pedal pulses since the tyres were changed.", "clean_and_torque"),
+    ("stack", "Steering shakes when braking from 90.", ""),
+    ("rotor", "Pulsing pedal, more each month.", ""),
+    ("patch", "Rumbles when braking, stood over the winter.", ""),
+    ("hub", "Shakes after the kerb at the ferry.", ""),
+    ("dirt", "Judder at the harbour hill.", "clean_and_torque"),
+    ("none", "Routine: brakes looked at with the service.", ""),
+    ("stack", "Pulses lightly, always.", ""),
+)
+
+
+@dataclass
+class World:
+    """One vehicle's hidden corners as they are now."""
+
+    vehicle: Vehicle
+    corners: dict[str, SimulatedCorner]
+    odometer_km: int
+
+
+@transaction.atomic
+def build_history(
+    people: dict[str, User], vehicles: list[Vehicle], tools: Tools, *, tell: Callable[[int, int], None] | None = None
+) -> int:
+    """Close some jobs of every vehicle, the last months ago. Return how many; ``tell`` hears how many of how many."""
+    g = np.random.default_rng(SEED)
+    quiet = [make_vehicle(people["holm"], *row) for row in QUIET_VEHICLES]
+    worlds = [_world(g, vehicle) for vehicle in [*vehicles, *quiet]]
+    _keep_checks(np.random.default_rng(SEED + 1), people["holm"], tools)
+    step = timedelta(days=730 / VISITS)
+    count = 0
+    for visit in range(VISITS):
+        for place, world in enumerate(worlds):
+            if visit >= _visits_of(place):
+                continue
+            at = timezone.now() - timedelta(days=730 - 20) + step * visit + timedelta(days=float(g.uniform(0, 60)))
+            kind, words, code = _EVENTS[(3 * place + 5 * visit + place // 4) % len(_EVENTS)]
+            kind, words, code = _TOLD.get((place, visit), (kind, words, code))
+            early = kind == "back"
+            at -= timedelta(days=70) if early else timedelta()
+            km = int(_A_DAY * step.days * g.uniform(0.8, 1.2) * (0.6 if early else 1.0)) if visit else 0
+            _drive(world, km, g)
+            _visit(g, people, world, tools, _Visit(kind, words, code, at, place, visit))
+            count += 1
+            if tell is not None:
+                tell(count, JOBS)
+    _ring_some(people["brandt"])
+    return count
+
+
+def _visits_of(place: int) -> int:
+    """Return how often a vehicle was here: the quiet ones are due to be looked at again by now."""
+    return VISITS if place < _OFTEN else VISITS - 1
+
+
+JOBS: Final = VISITS * _OFTEN + (VISITS - 1) * (len(VEHICLES) + len(QUIET_VEHICLES) - _OFTEN)
+
+
+def _ring_some(user: User) -> None:
+    """Ring the owners of the two that are overdue longest."""
+    overdue = Closing.of(user).due(timezone.localdate()).order_by("due_on")
+    for closing, said in zip(overdue[:2], ("fine", "no_answer"), strict=False):
+        ring(user, closing, said=said)
+
+
+# Against the advice, and what came of it: three that came back, one repair that was not needed. (vehicle, visit)
+_BACK: Final = ("back", "It is back, the same as before.", "")
+_TOLD: Final = {
+    (0, 1): ("tyre", "Shakes at 100, with or without brakes.", ""),
+    (4, 1): ("hub", "Pedal pulses, worse each week.", "new_rotors"),
+    (4, 2): _BACK,
+    (7, 1): ("hub", "Wheel shakes on the causeway.", "new_rotors"),
+    (7, 2): _BACK,
+    (9, 1): ("hub", "Shakes since the kerb at the school.", "new_rotors"),
+    (9, 2): _BACK,
+}
+_WILFUL: Final = "The driver wanted it so."
+_KNOWN: Final = "Enough is known, and the bay is free today."
+
+
+@dataclass(frozen=True)
+class _Visit:
+    kind: str
+    words: str
+    code: str
+    at: datetime
+    place: int
+    number: int
+
+
+def _keep_checks(g: np.random.Generator, lead: User, tools: Tools) -> None:
+    """Check the instruments over two years, one of which drifts; wrenches; a study of three persons."""
+    today = timezone.localdate()
+    for instrument, standard_mm, a_year in ((tools.dial, 1.0, 0.0), (tools.micrometer, 25.0, 0.0011)):
+        for days in (730, 560, 380, 200, 40):
+            off = a_year * (730 - days) / 365 + float(g.normal(0, 0.0002))
+            on = today - timedelta(days=days)
+            check_instrument(lead, instrument, on=on, standard_mm=standard_mm, shown_mm=round(standard_mm + off, 4))
+    for name, least, most, days, off in _WRENCHES:
+        checked = today - timedelta(days=days)
+        keep_wrench(lead, TorqueWrench(name=name, least_nm=least, most_nm=most, checked_on=checked, off_percent=off))
+    study = begin_study(lead, tools.dial, persons=["Brandt", "Okoro", "Ness"], parts=5, turns=3, limit_mm=0.05)
+    parts, persons = g.normal(0.045, 0.018, 5), (0.0, 0.001, 0.006)
+    read = [
+        max(part + who + float(g.normal(0, 0.0018)), 0.0) for who in persons for part in parts for _turn in range(3)
+    ]
+    read = [round(mm / 0.005) * 0.005 for mm in read]
+    read_study(lead, study, version=1, typed=[f"{mm:.3f}" for mm in read], readings_mm=read)
+
+
+_WRENCHES: Final = (
+    ("Click wrench, small", 5.0, 60.0, 110, 3.0),
+    ("Click wrench, wheels", 40.0, 220.0, 395, 4.0),
+    ("Long wrench", 100.0, 500.0, 200, 4.0),
+)
+
+
+def _world(g: np.random.Generator, vehicle: Vehicle) -> World:
+    corners = {}
+    in_force = {limits.axle: limits for limits in vehicle.limits.all()}
+    for position in vehicle.positions:
+        limits = in_force[_axle(position)]
+        spare = (limits.nominal_thickness_mm or 20.0) - limits.discard_thickness_mm
+        corners[position] = SimulatedCorner(
+            radius_mm=limits.measuring_radius_mm,
+            nominal_mm=(limits.nominal_thickness_mm or 20.0) - spare * float(g.uniform(0.0, 0.06)),
+            hub=_tilt(g, 0.010),
+            rotor=_tilt(g, 0.012),
+            face=(Wave(2, float(g.uniform(0, 0.003)), 35.0),),
+            thickness=(Wave(2, 0.0008, 110.0),),
+            seating_mm=0.003,
+            noise_mm=0.0012,
+        )
+    start = (vehicle.odometer_km or 60_000) - int(_A_DAY * 730)
+    return World(vehicle, corners, max(start, 3_000))
+
+
+def _axle(position: str) -> str:
+    return position[:-1] if len(position) > 1 else position
+
+
+def _tilt(g: np.random.Generator, tir_mm: float) -> complex:
+    return vector(float(abs(g.normal(tir_mm, tir_mm / 3))), float(g.uniform(0, 360)))
+
+
+def _drive(world: World, km: int, g: np.random.Generator) -> None:
+    """Wear every disc: it loses metal, and grows uneven where it runs out."""
+    if not km:
+        return
+    world.odometer_km += km
+    driven = float(g.lognormal(0, 0.15))
+    for position, corner in world.corners.items():
+        over = max(0.0, corner.true_tir_mm() - QUIET_RUNOUT_MM)
+        grown = min(_GROWTH * over * km / 1000 * driven, 0.05)
+        thinner = replace(corner, nominal_mm=corner.nominal_mm - 0.006 * km / 1000)
+        world.corners[position] = worn_by_runout(thinner, depth_mm=grown * 0.8) if grown > 0.001 else thinner
+
+
+def _befall(g: np.random.Generator, corner: SimulatedCorner, kind: str, limit_mm: float) -> SimulatedCorner:
+    match kind:
+        case "dirt":
+            return replace(corner, joint=_tilt(g, limit_mm * 1.2))
+        case "stack":
+            return replace(corner, hub=vector(limit_mm * 0.75, 40.0), rotor=vector(limit_mm * 0.75, 60.0))
+        case "rotor":
+            return worn_by_runout(replace(corner, rotor=_tilt(g, limit_mm * 1.5)), depth_mm=0.022)
+        case "hub":
+            return replace(corner, hub=_tilt(g, limit_mm * 1.3))
+        case "patch" | "tyre":
+            return replace(corner, thickness_patches=(*corner.thickness_patches, Patch(-0.03, 190.0, 42.0)))
+        case _:
+            return corner
+
+
+def _visit(g: np.random.Generator, people: dict[str, User], world: World, tools: Tools, visit: _Visit) -> None:
+    """Open, measure, decide, do, measure again, close: then set the whole job back to its day."""
+    technician = people[("brandt", "okoro")[(visit.place + visit.number) % 2]]
+    lead = people["holm"]
+    vehicle = world.vehicle
+    before = Closing.of(lead).filter(vehicle=vehicle, stands=True, seen_again=None).first()
+    job = open_job(technician, vehicle, complaint=visit.words, odometer_km=world.odometer_km, assigned_to=technician)
+    Job.of(lead).filter(pk=job.pk).update(created_at=visit.at)
+    axle = _axle(vehicle.positions[0 if (visit.place + visit.number // 2) % 3 else -1])
+    worst = next(position for position in vehicle.positions if _axle(position) == axle)
+    limits = {corner.position: corner.limits for corner in job.corners.select_related("limits")}
+    world.corners[worst] = _befall(g, world.corners[worst], visit.kind, limits[worst].max_runout_mm)
+    if visit.kind != "none":
+        keep_story(
+            technician, job, {"felt_in": ["steering_wheel"] if axle in ("F", "A1") else ["seat"], "when": ["braking"]}
+        )
+    for corner in job.corners.select_related("limits"):
+        _came_in(g, technician, corner, world.corners[corner.position], tools, full=_axle(corner.position) == axle)
+    refresh(technician, job)
+    fresh = Job.of(lead).for_choosing().get(pk=job.pk)
+    choice = weigh_axle(technician, fresh, axle)
+    lane = _lane(choice, visit.code)
+    if lane is not None:
+        decide(
+            technician, fresh, axle, code=lane.code, reason=_WILFUL if (visit.place, visit.number) in _TOLD else _KNOWN
+        )
+        _carry_out(g, technician, job, world, tools)
+    cause = "tyre_or_wheel" if visit.kind == "tyre" else _cause(lead, job)
+    supplier = _SUPPLIERS[visit.place % 2]
+    close_job(lead, job, reason="Rest looked at, road test without pulse.", found_cause=cause, supplier=supplier)
+    backdate(job, visit.at)
+    if before is not None:
+        again = Closing.of(lead).get(pk=before.pk)
+        if again.works.exists():
+            say_comeback(lead, again, comeback=visit.kind == "back")
+
+
+def _cause(lead: User, job: Job) -> str:
+    """Return the cause of the worst corner: what a lead would name."""
+    causes = [corner.kept.root_cause for corner in job.corners.all() if corner.kept is not None]
+    return next((cause for cause in causes if cause != "none_found"), "none_found")
+
+
+def _lane(choice: AxleChoice | None, wilful: str) -> Lane | None:
+    """Return what is decided: as somebody willed, else as advised, else the first open lane that does something."""
+    if choice is None:
+        return None
+    named = choice.lane(wilful) if wilful else None
+    if named is not None and named.feasible:
+        return named
+    advised = choice.advised
+    if advised is not None:
+        return advised if advised.code != "none" else None
+    over = any(corner.measured.runout.state.value == "over" for corner in choice.corners)
+    return next((lane for lane in choice.lanes if lane.feasible and lane.code != "none"), None) if over else None
+
+
+def _came_in(
+    g: np.random.Generator, user: User, corner: Corner, truth: SimulatedCorner, tools: Tools, *, full: bool
+) -> None:
+    limits = corner.limits
+    stations = max(2 * limits.studs, 8)
+    pitch = 360.0 / limits.studs
+    if truth.joint:
+        _sweep(g, user, corner, truth, stations, tools, cleaned=False)
+    for turned in (0.0, pitch * (limits.studs // 2), pitch) if full else (0.0,):
+        _sweep(g, user, corner, truth, stations, tools, index_deg=turned)
+    _round(g, user, corner, truth, stations, tools)
+
+
+def _carry_out(g: np.random.Generator, user: User, job: Job, world: World, tools: Tools) -> None:
+    """Press every step, fit what is fitted, let the simulator repair, and measure what stands there then."""
+    doing = doing_of(user, Job.of(user).for_doing().get(pk=job.pk))
+    if doing is None:
+        return
+    run = Run.of(user).create(job=job, plan=plan_of(doing.sides), started_by=user)
+    steps = list(steps_of(doing.parts))
+    began = timezone.now()
+    pace = float(g.lognormal(0.15, 0.3)) * sum(task.minutes for task in doing.tasks()) / max(len(steps), 1)
+    rows = [RunStep(run=run, position=s.position, key=s.key, finding=_finding(s.step), done_by=user) for s in steps]
+    RunStep.of(user).bulk_create(rows)
+    for k, row in enumerate(rows):
+        row.done_at = began + timedelta(minutes=pace * k)
+    RunStep.of(user).bulk_update(rows, ["done_at"])
+    shop = shop_of_workshop(user)
+    for position, side in doing.sides.items():
+        corner = side.corner
+        limits: AxleLimits = corner.limits
+        settings = side.decision.settings.get(position, {})
+        if "plate" in side.remedy.split("+") and settings.get("plate_mm"):
+            kind = PlateKind.of(user).filter(correction_mm=settings["plate_mm"], studs=limits.studs)
+            kind.update(stock=F("stock") + 1)
+            fit_plate(user, job, position)
+        spec = spec_of(limits)
+        supplier_mm = _BAD_SUPPLIER_MM if world.vehicle.pk % 2 else 0.03
+        made = repaired(
+            world.corners[position],
+            replace(spec, new_rotor_runout_mm=supplier_mm),
+            side.remedy,
+            settings,
+            shop=shop,
+            g=g,
+        )
+        world.corners[position] = made
+        if side.lathe is not None and "cut" in side.remedy:
+            read = abs(float(g.normal(0.008, 0.003)))
+            Cut(corner=corner, lathe=side.lathe, check_read_mm=read, check_arm_mm=300.0, created_by=user).save()
+        next_episode(user, corner)
+        stations = max(2 * limits.studs, 8)
+        _sweep(g, user, corner, made, stations, tools, recorded_deg=settings.get("index_deg", 0.0))
+        _round(g, user, corner, made, stations, tools)
+    refresh(user, job)
+
+
+def _finding(step: Any) -> str:
+    passing = [finding.code for finding in step.findings if not finding.back]
+    return "gone" if "gone" in passing else passing[0] if passing else ""
+
+
+def _sweep(
+    g: np.random.Generator,
+    user: User,
+    corner: Corner,
+    truth: SimulatedCorner,
+    stations: int,
+    tools: Tools,
+    *,
+    cleaned: bool = True,
+    index_deg: float = 0.0,
+    recorded_deg: float | None = None,
+) -> None:
+    dial = tools.dial
+    instrument = truth.dial(dial.graduation_mm, 0.5)
+    swept = truth.sweep(
+        g, stations=stations, instrument=instrument, cleaned=cleaned, index_deg=index_deg, tilt=truth.seat(g)
+    )
+    tape = Sweep(
+        corner=corner,
+        episode=corner.episode,
+        instrument=dial,
+        confirmed=["lifted", "tip", *(["cleaned"] if cleaned else []), "nuts_torqued"],
+        surface=swept.surface.value,
+        graduation_mm=swept.graduation_mm,
+        read_to=swept.read_to,
+        entry_unit=Unit.DIVISION.value,
+        radius_mm=swept.radius_mm,
+        index_deg=index_deg if recorded_deg is None else recorded_deg,
+        cleaned=cleaned,
+        nuts_torqued=True,
+        created_by=user,
+    )
+    low = float(swept.readings_mm.min())
+    values = [float(z) - low for z in (*swept.readings_mm, swept.closing_mm or 0.0)]
+    fill_tape(user, tape, [float(a) for a in swept.stations_deg], values)
+
+
+def _round(
+    g: np.random.Generator, user: User, corner: Corner, truth: SimulatedCorner, stations: int, tools: Tools
+) -> None:
+    micrometer = tools.micrometer
+    measured = replace(truth, noise_mm=0.0007).micrometer_round(g, stations=stations)
+    tape = ThicknessRound(
+        corner=corner,
+        episode=corner.episode,
+        instrument=micrometer,
+        graduation_mm=micrometer.graduation_mm,
+        instrument_error_mm=micrometer.error_limit_mm,
+        entry_unit=Unit.MM.value,
+        radii_mm=measured.radii_mm.tolist(),
+        created_by=user,
+    )
+    values = [float(t) for t in measured.readings_mm.ravel()]
+    fill_tape(user, tape, [float(a) for a in measured.stations_deg], values)
+
+
+# Every row of a job that carries a time, by the way to its job.
+_TIMED: Final[tuple[tuple[type[models.Model], str, tuple[str, ...]], ...]] = (
+    (Job, "pk", ("changed_at",)),
+    (Sweep, "corner__job", ("created_at",)),
+    (ThicknessRound, "corner__job", ("created_at",)),
+    (Decision, "job", ("created_at",)),
+    (Run, "job", ("started_at",)),
+    (Cut, "corner__job", ("created_at",)),
+    (RunStep, "run__job", ("done_at",)),
+    (Closing, "job", ("at", "due_on")),
+    (Job.history.model, "id", ("history_date",)),
+    (Sweep.history.model, "corner__job", ("history_date", "created_at")),
+    (ThicknessRound.history.model, "corner__job", ("history_date", "created_at")),
+)
+
+
+def backdate(job: Job, at: datetime) -> None:
+    """Set a whole job back to the day it is told for: every time in it moves alike."""
+    by = timezone.now() - at
+    days = timedelta(days=by.days)
+    for model, way, names in _TIMED:
+        rows = model._default_manager.filter(**{way: job.pk})
+        rows.update(**{name: F(name) - (days if name == "due_on" else by) for name in names})

@@ -1,0 +1,55 @@
+"""What a vehicle was here for before this visit: the work, how it was left, what was foretold. Reads only."""
+
+from typing import Any
+
+from django.utils.translation import gettext as _
+
+from compass.ground.units import Unit
+from compass.words.codes import CAUSES, remedy_name
+from compass.words.figures import odds_text
+from jobs.models import Closing, CornerWorked, Job
+from jobs.words import about
+from workshop.models import POSITION_NAMES, User
+
+
+def earlier_work(user: User, job: Job) -> dict[str, Any] | None:
+    """Return the work that this visit is the first to see again; None where there is none."""
+    rows = Closing.of(user).filter(seen_again=job, works__isnull=False).distinct()
+    closing = rows.select_related("by", "comeback_by").prefetch_related("works").first()
+    if closing is None:
+        return None
+    gone = None
+    if closing.odometer_km is not None and job.odometer_km is not None:
+        gone = max(job.odometer_km - closing.odometer_km, 0)
+    return {
+        "closing": closing,
+        "gone_km": gone,
+        "cause": _(CAUSES[closing.found_cause]) if closing.found_cause in CAUSES else "",
+        "works": [_work(worked, user.unit) for worked in closing.works.all()],
+        "chance": odds_text(closing.chance) if closing.chance is not None else "",
+        "early": gone is not None
+        and closing.due_km is not None
+        and closing.odometer_km is not None
+        and closing.odometer_km + gone < closing.due_km,
+    }
+
+
+def _work(worked: CornerWorked, unit: Unit) -> dict[str, str]:
+    def say(mm: float | None, expanded_mm: float | None) -> str:
+        if mm is None:
+            return ""
+        shown = about(mm, unit, expanded_mm=expanded_mm or 0.005)
+        return f"{shown.figure} ± {shown.plus_minus} {shown.unit}"
+
+    foretold = ""
+    if worked.foretold_low_mm is not None and worked.foretold_high_mm is not None:
+        low, high = (about(mm, unit, expanded_mm=0.005) for mm in (worked.foretold_low_mm, worked.foretold_high_mm))
+        foretold = f"{low.figure}–{high.figure} {high.unit}"
+    return {
+        "name": str(POSITION_NAMES[worked.position]),
+        "remedy": _(remedy_name(worked.remedy, worked.position)),
+        "runout": say(worked.runout_mm, worked.runout_expanded_mm),
+        "variation": say(worked.variation_mm, worked.variation_expanded_mm),
+        "foretold": foretold,
+        "odds": odds_text(worked.comeback_odds) if worked.comeback_odds is not None else "",
+    }

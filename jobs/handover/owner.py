@@ -1,0 +1,204 @@
+"""What the owner's sheet says: felt, found, done and why, proven, to expect, when to look again. Reads only."""
+
+from datetime import timedelta
+from typing import Any, Final
+
+from django.utils import timezone
+from django.utils.formats import date_format
+from django.utils.translation import gettext as _
+
+from compass.choose.axle import Lane
+from compass.choose.rules import REASONS
+from compass.ground.limits import State
+from compass.ground.units import Unit
+from compass.prove.proof import Figure
+from compass.words.codes import STATES, remedy_name
+from compass.words.figures import odds_text
+from compass.words.owner import CAUTIONS, DONE, EXPECT, FOUND
+from drawing.curves import Curve, runout_curve
+from drawing.paper_rose import PaperRose, draw_paper_rose
+from jobs.choose.axle import AxleChoice, weigh_axle
+from jobs.judging import Judged
+from jobs.models import Closing, Job
+from jobs.prove.closing import due_of
+from jobs.prove.proving import Proving, SideProof
+from jobs.words import about, money_text
+from workshop.adapters import spec_of
+from workshop.models import POSITION_NAMES, User
+from workshop.words import distance_text
+
+_ROSES: Final = 2  # corners whose roses fit on one page
+_OTHERS: Final = 3
+
+
+def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, Any]:
+    """Return the owner's sheet of a job as it is saved now. ``job`` comes from ``for_doing``."""
+    closing = standing_closing(user, job)
+    sides = list(proving.sides.values()) if proving is not None else []
+    currency = ""
+    why: list[str] = []
+    for axle in sorted({side.side.corner.axle for side in sides}):
+        choice = weigh_axle(user, job, axle, past=False)  # as it was decided, whatever has been fitted since
+        if choice is not None:
+            currency = choice.shop.currency
+            why += _others(choice, sides, currency)
+    causes = list(dict.fromkeys(_causes(job, sides)))
+    works = list(dict.fromkeys(work for side in sides for work in side.side.remedy.split("+")))
+    return {
+        "job": job,
+        "closing": closing,
+        "state": state_words(job, closing),
+        "felt": job.complaint,
+        "found": [_(FOUND[cause]) for cause in causes if cause in FOUND],
+        "done": [
+            {"name": POSITION_NAMES[side.position], "words": [_(DONE[w]) for w in side.side.remedy.split("+")]}
+            for side in sides
+        ],
+        "why": why[:_OTHERS],
+        "roses": [_roses(side, user.unit) for side in sorted(sides, key=_worst_first)[:_ROSES]],
+        "figures": [row for side in sides for row in _rows(side, user.unit)],
+        "expect": [_(EXPECT[work]) for work in works if work in EXPECT],
+        "again": again_words(user, job, closing, sides),
+        "cautions": [_(words) for words in CAUTIONS],
+        "printed": timezone.now(),
+    }
+
+
+def standing_closing(user: User, job: Job) -> Closing | None:
+    """Return what the job stands closed as; None while it is open."""
+    return Closing.of(user).filter(job=job, stands=True).select_related("by").first() if job.is_closed else None
+
+
+def state_words(job: Job, closing: Closing | None) -> str:
+    """Say whether a sheet is final: of an open job it is not, and says so."""
+    if closing is None:
+        return _("Not closed: this sheet shows the work as it is saved now, and it is not proven yet.")
+    if not closing.proven:
+        return _("Closed without full proof: %(reason)s") % {"reason": closing.reason}
+    return ""
+
+
+def again_words(user: User, job: Job, closing: Closing | None, sides: list[SideProof]) -> dict[str, str] | None:
+    """Say when the vehicle is to be looked at again, and why then; an estimate."""
+    if not sides or not any(side.after is not None for side in sides):
+        return None
+    unit = user.unit
+    if closing is not None and closing.due_on is not None:
+        on, at, why, chance = closing.due_on, closing.due_km, closing.due_why, closing.chance or 0.0
+    else:
+        due = due_of(user, job, sides)
+        on = timezone.localdate() + timedelta(days=due.days)
+        at = round(job.odometer_km + due.km) if job.odometer_km is not None else None
+        why, chance = due.why, due.chance
+    whys = {
+        "felt": _("until then the odds that it is felt again are below %(odds)s (an estimate)"),
+        "metal": _("by then the disc may be near its least thickness"),
+        "latest": _("as every vehicle whose brakes were worked on; the odds that it is felt before are %(odds)s"),
+    }
+    return {
+        "on": date_format(on, "j F Y"),
+        "at": distance_text(at, unit) if at is not None else "",
+        "why": whys.get(why, "") % {"odds": odds_text(chance)},
+    }
+
+
+def _causes(job: Job, sides: list[SideProof]) -> list[str]:
+    """Return the causes to be told: the one the job was closed as, then those of the corners that were worked on."""
+    found = [job.found_cause] if job.found_cause else []
+    return found or [kept.root_cause for side in sides if (kept := side.side.corner.kept) is not None] or ["none_found"]
+
+
+def _worst_first(side: SideProof) -> float:
+    kept = side.side.corner.kept
+    return -(kept.runout_mm or 0.0) if kept is not None else 0.0
+
+
+def _others(choice: AxleChoice, sides: list[SideProof], currency: str) -> list[str]:
+    """Say why the next cheaper and the next dearer way were not taken."""
+    mine = {side.position: side.side.remedy for side in sides}
+    taken = next((lane for lane in choice.lanes if lane.code == mine.get(lane.lead)), None)
+    if taken is None:
+        return []
+    cheaper = [lane for lane in choice.lanes if lane.price < taken.price and lane.code not in (taken.code, "none")]
+    dearer = [lane for lane in choice.lanes if lane.price > taken.price and lane.code != taken.code]
+    words = [_other(lane, taken, currency) for lane in sorted(cheaper, key=lambda lane: -lane.price)[:1]]
+    words += [_other(lane, taken, currency) for lane in sorted(dearer, key=lambda lane: lane.price)[:1]]
+    return words
+
+
+def _other(lane: Lane, taken: Lane, currency: str) -> str:
+    named = {
+        "name": _(remedy_name(lane.code, lane.lead)),
+        "money": money_text(lane.price, currency),
+        "mine": money_text(taken.price, currency),
+    }
+    if lane.blocked:
+        rule = _(REASONS[lane.blocked[0][1]]).rstrip(".")
+        return _("%(name)s, %(money)s instead of %(mine)s, is ruled out. %(rule)s.") % {**named, "rule": rule}
+    odds = lane.own.odds_within
+    if odds is None:
+        return _("%(name)s, %(money)s instead of %(mine)s.") % named
+    words = _("%(name)s, %(money)s instead of %(mine)s: odds of %(odds)s that the disc would then have run true")
+    words = words % {**named, "odds": odds_text(odds)}
+    if taken.own.odds_within is not None:
+        words += _(", against %(odds)s with what was done") % {"odds": odds_text(taken.own.odds_within)}
+    return words + "."
+
+
+def curve_of(judged: Judged | None, side: SideProof) -> Curve | None:
+    """Return a corner's runout as a curve, None where no turn was swept."""
+    limits = side.side.corner.limits
+    if judged is None or judged.verdict is None or limits is None:
+        return None
+    runout = judged.verdict.measured.runout
+    if runout.sweep is None:
+        return None
+    return runout_curve(runout.sweep, [], spec=spec_of(limits), state=runout.state.value)
+
+
+def _roses(side: SideProof, unit: Unit) -> dict[str, Any]:
+    before, after = curve_of(side.before, side), curve_of(side.after, side)
+    limits = side.side.corner.limits
+    reach = max([curve.reach_mm for curve in (before, after) if curve is not None], default=0.05)
+    studs = limits.studs if limits is not None else 5
+    name = POSITION_NAMES[side.position]
+    kept, stands = side.side.corner.kept, side.side.corner.stands
+
+    def say(mm: float | None, u_mm: float) -> str:
+        if mm is None:
+            return _("not measured")
+        shown = about(mm, unit, expanded_mm=u_mm or 0.005)
+        return f"{shown.figure} ± {shown.plus_minus} {shown.unit}"
+
+    return {
+        "name": name,
+        "before": draw_paper_rose(PaperRose(studs, before, reach), title=_("%(name)s as it came in") % {"name": name}),
+        "after": draw_paper_rose(PaperRose(studs, after, reach), title=_("%(name)s after the work") % {"name": name}),
+        "before_words": say(kept.runout_mm if kept else None, kept.runout_expanded_mm if kept else 0.0),
+        "after_words": say(stands.runout_mm if stands else None, stands.runout_expanded_mm if stands else 0.0)
+        if side.after is not None
+        else _("not measured"),
+    }
+
+
+def _rows(side: SideProof, unit: Unit) -> list[dict[str, str]]:
+    return [_row(side, figure, unit) for figure in side.proof.figures]
+
+
+def _row(side: SideProof, figure: Figure, unit: Unit) -> dict[str, str]:
+    names = {
+        "runout": _("wobble (lateral runout)"),
+        "variation": _("unevenness (thickness variation)"),
+        "thinnest": _("thinnest place"),
+    }
+    estimate = figure.estimate
+    shown = about(estimate.value_mm, unit, expanded_mm=estimate.expanded_mm) if estimate is not None else None
+    limit = about(figure.limit_mm, unit, expanded_mm=0.002)
+    least = figure.name == "thinnest"
+    return {
+        "where": str(POSITION_NAMES[side.position]),
+        "name": names[figure.name],
+        "value": f"{shown.figure} ± {shown.plus_minus} {shown.unit}" if shown is not None else "–",
+        "limit": (_("at least %(mm)s") if least else _("at most %(mm)s")) % {"mm": f"{limit.figure} {limit.unit}"},
+        "state": _("in order") if figure.state in (State.WITHIN, State.ABOVE) else _(STATES[figure.state.value]),
+    }

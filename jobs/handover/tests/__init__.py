@@ -1,0 +1,1 @@
+"""Tests of handing over: sheets, looking again, comebacks."""

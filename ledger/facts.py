@@ -1,0 +1,143 @@
+"""Aggregates over closed jobs, made in the database. Reads only; each function says how many queries it makes."""
+
+from typing import Any, Final
+
+from django.db.models import Avg, Case, Count, F, FloatField, Func, IntegerField, Q, Sum, Value, When
+from django.db.models.functions import Cast, Coalesce, Floor, Greatest, TruncMonth
+
+from jobs.models import Closing, Job
+from workshop.models import User
+
+_KEYS: Final[dict[str, Any]] = {
+    "cause": F("root_cause"),
+    "remedy": F("remedy"),
+    "model": F("closing__model"),
+    "axle": F("axle"),
+    "person": F("done_by"),
+    "lathe": F("lathe__name"),
+    "plate": F("plate__correction_mm"),
+    "supplier": F("supplier"),
+    "month": TruncMonth("closing__at"),
+}
+_ONLY: Final[dict[str, dict[str, Any]]] = {
+    "lathe": {"lathe__isnull": False},
+    "plate": {"plate__isnull": False},
+    "supplier": {"supplier__gt": ""},
+}
+BIN_KM: Final = 250
+MOST_GROUPS: Final = 40
+
+
+def grouped(works: Any, group: str) -> list[dict[str, Any]]:
+    """Return what was found, foretold and came true, group by group, in one query.
+
+    ``jobs`` and ``back`` count jobs, the rest corners. The largest groups first, months in their order.
+    """
+    rows = works.filter(**_ONLY.get(group, {})).values(key=_KEYS[group]).annotate(**_COUNTS)
+    return list(rows.order_by("key" if group == "month" else "-corners")[:MOST_GROUPS])
+
+
+def whole(works: Any) -> dict[str, Any]:
+    """Return the same over all that fits, in one query."""
+    return dict(works.aggregate(**_COUNTS))
+
+
+_COUNTS: Final[dict[str, Any]] = {
+    "corners": Count("pk"),
+    "jobs": Count("pk", filter=Q(leads=True)),
+    "measured": Count("within"),
+    "within_n": Count("pk", filter=Q(within=True)),
+    "foretold_n": Count("pk", filter=Q(came__in=("inside", "better", "worse"))),
+    "inside": Count("pk", filter=Q(came="inside")),
+    "better": Count("pk", filter=Q(came="better")),
+    "worse": Count("pk", filter=Q(came="worse")),
+    "back": Count("pk", filter=Q(leads=True, closing__comeback=True)),
+    "needless_n": Count("pk", filter=Q(leads=True, needless=True)),
+    "spared_n": Count("pk", filter=Q(spared=True)),
+    "before_mm": Avg("runout_before_mm"),
+    "after_mm": Avg("runout_mm"),
+    "spent": Sum("price"),
+    "minutes_said_avg": Avg("minutes_said"),
+    "minutes_taken_avg": Avg("minutes_taken"),
+}
+
+
+def jobs_closed(user: User) -> dict[str, int]:
+    """Return how many jobs were closed, proven, with nothing found, in one query."""
+    return dict(
+        Closing.of(user)
+        .filter(stands=True)
+        .aggregate(
+            closed=Count("pk"),
+            proven_n=Count("pk", filter=Q(proven=True)),
+            nothing=Count("pk", filter=Q(found_cause="none_found")),
+        )
+    )
+
+
+def followed(works: Any, *, by_remedy: bool = False) -> list[dict[str, Any]]:
+    """Return how far works have gone, in bins of ``BIN_KM``: (remedy,) km, whether they came back, how many.
+
+    One query. A vehicle seen again for something else is followed no further than that visit.
+    """
+    last = Coalesce("closing__seen_km", "closing__vehicle__odometer_km")
+    gone = Greatest(last - F("closing__odometer_km"), Value(0))
+    rows = works.filter(leads=True, closing__odometer_km__isnull=False).annotate(
+        gone=Floor(Cast(gone, FloatField()) / BIN_KM),
+        is_back=Case(When(closing__comeback=True, then=Value(1)), default=Value(0), output_field=IntegerField()),
+    )
+    keys = ("remedy", "gone", "is_back") if by_remedy else ("gone", "is_back")
+    return list(rows.filter(gone__isnull=False).values(*keys).annotate(n=Count("pk")).order_by(*keys))
+
+
+class _Bucket(Func):
+    function = "width_bucket"
+    template = "least(%(function)s(%(expressions)s, 0.0, 1.0, 10), 10)"
+    output_field = IntegerField()
+
+
+def tenths(works: Any) -> list[dict[str, Any]]:
+    """Return what was said with which odds of running within, and how often it came true, by tenths; one query."""
+    rows = works.filter(odds_within__isnull=False, within__isnull=False).annotate(tenth=_Bucket(F("odds_within")))
+    return list(
+        rows.values("tenth")
+        .annotate(said=Avg("odds_within"), n=Count("pk"), came_n=Count("pk", filter=Q(within=True)))
+        .order_by("tenth")
+    )
+
+
+def comeback_tenths(works: Any, *, warranty_km: float) -> list[dict[str, Any]]:
+    """Return the same of comebacks within the warranty distance, of vehicles that have gone it since; one query.
+
+    Whether a job came back early or not at all, it counts only once its vehicle has had the whole distance to do so.
+    """
+    gone = F("closing__vehicle__odometer_km") - F("closing__odometer_km")
+    rows = works.filter(leads=True, comeback_odds__isnull=False).annotate(gone=gone, tenth=_Bucket(F("comeback_odds")))
+    back_km = F("closing__seen_km") - F("closing__odometer_km")
+    rows = rows.annotate(back_km=back_km).filter(gone__gte=warranty_km)
+    counts = {"n": Count("pk"), "came_n": Count("pk", filter=Q(closing__comeback=True, back_km__lt=warranty_km))}
+    return list(rows.values("tenth").annotate(said=Avg("comeback_odds"), **counts).order_by("tenth"))
+
+
+def hub_shares(works: Any) -> list[dict[str, Any]]:
+    """Return the hub's share of the runout by model: corners told apart, the mean, hub and rotor; one query."""
+    share = Greatest(Value(0.0), Case(When(hub_share__gt=1.0, then=Value(1.0)), default=F("hub_share")))
+    rows = works.filter(hub_share__isnull=False, root_cause__gt="").exclude(root_cause="none_found")
+    return list(
+        rows.values(key=F("closing__model"))
+        .annotate(
+            n=Count("pk"),
+            share=Avg(share),
+            hub=Avg("hub_mm"),
+            rotor=Avg("rotor_mm"),
+            mostly_hub=Count("pk", filter=Q(hub_share__gte=0.6)),
+            mostly_rotor=Count("pk", filter=Q(hub_share__lte=0.4)),
+        )
+        .order_by("-n")[:MOST_GROUPS]
+    )
+
+
+def causes_closed(user: User) -> list[tuple[str, int]]:
+    """Return how many jobs were closed as which cause, in one query."""
+    rows = Job.of(user).filter(state=Job.State.CLOSED).exclude(found_cause="").values("found_cause")
+    return [(row["found_cause"], row["n"]) for row in rows.annotate(n=Count("pk")).order_by("-n")]

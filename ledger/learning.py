@@ -1,0 +1,184 @@
+"""What the workshop's own jobs say of its figures: pairs out of the rows, refits out of the core. Reads only."""
+
+from dataclasses import dataclass
+from typing import Any, Final
+
+import numpy as np
+
+from compass.cause.causes import BASE_RATES, adjusted_rates
+from compass.choose.remedies.replacing import NEW_ROTOR_MM
+from compass.evidence.shop import GROWTH_MM, MINUTES, QUIET_RUNOUT_MM, SEATING_TIR_MM
+from compass.learn.came_true import Share, share_of
+from compass.learn.refits import (
+    Grown,
+    Refit,
+    refit_growth,
+    refit_lathe,
+    refit_minutes,
+    refit_new_rotors,
+    refit_seating,
+)
+from jobs.kept import KeptCorner
+from jobs.models import Corner, CornerWorked
+from ledger.facts import causes_closed
+from workshop.models import MINUTE_FIELDS, Lathe, Learned, ShopFigures, User
+
+MOST: Final = 600  # pairs of one figure: the newest say how the workshop works now
+_FEWEST_KM: Final = 500.0
+Figure = Learned.Figure
+
+
+@dataclass(frozen=True)
+class Learning:
+    """One figure with its refit, what is judged by now, and the row by which a lead accepted that (None: ours)."""
+
+    figure: str
+    whose: str
+    name: str
+    refit: Refit
+    in_force: float
+    accepted: Learned | None
+
+    @property
+    def key(self) -> str:
+        """Name it in a form."""
+        return f"{self.figure}|{self.whose}"
+
+
+def all_learning(user: User) -> list[Learning]:
+    """Return every figure that is learnt, in a fixed order."""
+    accepted = {(row.figure, row.whose): row for row in Learned.of(user).in_force().select_related("accepted_by")}
+
+    def told(figure: str, refit: Refit, ours: float, *, whose: str = "", name: str = "") -> Learning:
+        row = accepted.get((figure, whose))
+        return Learning(figure, whose, name, refit, row.value if row is not None else ours, row)
+
+    works = CornerWorked.of(user).filter(closing__stands=True).order_by("-pk")
+    growth, quiet = refit_growth(grown_pairs(user))
+    rows = [
+        told(Figure.GROWTH, growth, GROWTH_MM),
+        told(Figure.QUIET, quiet, QUIET_RUNOUT_MM),
+        told(Figure.SEATING, refit_seating(_seatings(works)), SEATING_TIR_MM),
+    ]
+    rows += [
+        told(Figure.LATHE, refit, ours, whose=str(pk), name=name) for pk, name, ours, refit in _lathes(user, works)
+    ]
+    rows += [told(Figure.MINUTES, refit, ours, whose=remedy) for remedy, ours, refit in _minutes(works)]
+    fitted = _new_rotors(works)
+    rows += [told(Figure.NEW_ROTOR, refit, NEW_ROTOR_MM, whose=supplier, name=supplier) for supplier, refit in fitted]
+    return rows
+
+
+def grown_pairs(user: User) -> list[Grown]:
+    """Return discs met again with their variation then and now: three queries, the newest ``MOST``."""
+    works = (
+        CornerWorked.of(user)
+        .filter(closing__stands=True, closing__seen_again__isnull=False, closing__seen_km__isnull=False)
+        .filter(runout_mm__isnull=False, variation_mm__isnull=False)
+        .select_related("closing")
+        .order_by("-pk")[:MOST]
+    )
+    rows = list(works)
+    seen = Corner.of(user).filter(job_id__in={row.closing.seen_again_id for row in rows})
+    now = {
+        (job, place): KeptCorner.read(data) for job, place, data in seen.values_list("job_id", "position", "verdict")
+    }
+    pairs = []
+    for row in rows:
+        kept, km = now.get((row.closing.seen_again_id, row.position)), _gone(row)
+        if kept is None or kept.variation_mm is None or km < _FEWEST_KM:
+            continue
+        pairs.append(
+            Grown(
+                row.runout_mm,
+                (row.runout_expanded_mm or 0.004) / 2,
+                row.variation_mm,
+                (row.variation_expanded_mm or 0.002) / 2,
+                kept.variation_mm,
+                (kept.variation_expanded_mm or 0.002) / 2,
+                km,
+            )
+        )
+    return pairs
+
+
+def _gone(row: CornerWorked) -> float:
+    closing = row.closing
+    return float((closing.seen_km or 0) - (closing.odometer_km or 0)) if closing.odometer_km is not None else 0.0
+
+
+def _seatings(works: Any) -> list[Any]:
+    return [np.array(told) for told in works.exclude(seating=[]).values_list("seating", flat=True)[:MOST]]
+
+
+def _lathes(user: User, works: Any) -> list[tuple[int, str, float, Refit]]:
+    """Refit what each lathe on the vehicle leaves; on the bench what stands afterwards is the hub's too."""
+    read: dict[int, list[tuple[float, float]]] = {}
+    cut = works.filter(lathe__isnull=False, runout_mm__isnull=False, remedy__endswith="on_vehicle_cut")
+    for lathe, runout, expanded in cut.values_list("lathe_id", "runout_mm", "runout_expanded_mm")[:MOST]:
+        read.setdefault(lathe, []).append((runout, (expanded or 0.004) / 2))
+    rows = []
+    for lathe in Lathe.of(user).filter(retired=False, kind=Lathe.Kind.ON_VEHICLE):
+        pairs = read.get(lathe.pk, [])
+        ours = _before_learning(user, Figure.LATHE, str(lathe.pk), lathe.runout_left_mm)
+        refit = refit_lathe(ours, [left for left, _u in pairs], [u for _left, u in pairs])
+        rows.append((lathe.pk, lathe.name, lathe.runout_left_mm, refit))
+    return rows
+
+
+def _before_learning(user: User, figure: str, whose: str, now: float) -> float:
+    """Return what stood before the first refit was accepted: a prior is not what the data have made of it."""
+    first = Learned.of(user).filter(figure=figure, whose=whose, taken_back_by=None).order_by("pk").first()
+    return first.prior if first is not None else now
+
+
+def _minutes(works: Any) -> list[tuple[str, float, Refit]]:
+    taken: dict[str, list[float]] = {}
+    timed = works.filter(minutes_taken__isnull=False).values_list("remedy", "minutes_taken")[: 4 * MOST]
+    for remedy, minutes in timed:
+        taken.setdefault(remedy, []).append(minutes)
+    said = ShopFigures.in_force().told(MINUTE_FIELDS)
+    rows = []
+    for remedy in MINUTE_FIELDS:
+        if remedy in taken:
+            rows.append(
+                (remedy, float(said.get(remedy, MINUTES[remedy])), refit_minutes(MINUTES[remedy], taken[remedy]))
+            )
+    return rows
+
+
+def _new_rotors(works: Any) -> list[tuple[str, Refit]]:
+    """Refit the runout of new rotors: of all suppliers together, and of each that is named."""
+    read: dict[str, list[tuple[float, float]]] = {"": []}
+    measured = works.filter(new_rotor_mm__isnull=False).values_list("supplier", "new_rotor_mm", "new_rotor_u_mm")[:MOST]
+    for supplier, runout, u in measured:
+        read[""].append((runout, u or 0.002))
+        if supplier:
+            read.setdefault(supplier, []).append((runout, u or 0.002))
+    return [
+        (supplier, refit_new_rotors(NEW_ROTOR_MM, [mm for mm, _u in pairs], [u for _mm, u in pairs]))
+        for supplier, pairs in read.items()
+    ]
+
+
+@dataclass(frozen=True)
+class Rate:
+    """One cause: our share of complaints, how many were closed as it, and the share by both."""
+
+    cause: str
+    prior: float
+    closed: Share
+    now: float
+
+
+def base_rates(user: User) -> list[Rate]:
+    """Return the base rates of causes as they are weighed at the next opening; they need no accepting."""
+    counts = dict(causes_closed(user))
+    total, of = sum(counts.values()), sum(BASE_RATES.values())
+    adjusted = adjusted_rates(counts)
+    whole = sum(adjusted.values())
+    rates = [
+        Rate(cause.value, rate / of, share_of(counts.get(cause.value, 0), total), adjusted[cause] / whole)
+        for cause, rate in BASE_RATES.items()
+    ]
+    return sorted(rates, key=lambda rate: -rate.now)

@@ -1,0 +1,379 @@
+"""What the ledger's pages show: tables, pictures, words. Aggregates in, words out."""
+
+from dataclasses import dataclass
+from typing import Any, Final
+
+import numpy as np
+from django.utils.formats import date_format
+from django.utils.translation import gettext as _
+from django.utils.translation import gettext_lazy
+
+from compass.ground.units import Unit
+from compass.learn.came_true import Held, held, share_of
+from compass.words.codes import CAUSES, REMEDIES
+from compass.words.figures import odds_text, plain_text
+from drawing.holding import HoldingLine, draw_holding
+from drawing.refitted import Refitted, draw_refitted
+from drawing.shares import ShareRow, draw_shares
+from jobs.choose.axle import AXLE_NAMES
+from jobs.words import about, money_text
+from ledger.facts import BIN_KM, comeback_tenths, followed, grouped, hub_shares, jobs_closed, tenths, whole
+from ledger.forms import GROUPS, LedgerForm
+from ledger.learning import Learning, base_rates
+from workshop.adapters import shop_of_workshop
+from workshop.models import Learned, User
+from workshop.words import distance_text
+
+PAGES: Final = (
+    ("overview", gettext_lazy("Found and done")),
+    ("comebacks", gettext_lazy("Comebacks")),
+    ("odds", gettext_lazy("Odds that came")),
+    ("hubs", gettext_lazy("Hub or rotor")),
+    ("lathes", gettext_lazy("Lathes")),
+    ("learning", gettext_lazy("Learning")),
+)
+_NAME: Final = 30  # characters
+_OVER_KM: Final = 20_000.0
+_MARKS_KM: Final = (5_000.0, 10_000.0, 15_000.0, 20_000.0)
+_CURVES: Final = 4
+_FEWEST: Final = 5  # followed, to draw a curve of a remedy
+_MOVES: Final = 0.05  # relative; less is not worth a press
+
+
+@dataclass(frozen=True)
+class Table:
+    """A table as it is shown and handed out: heads, and rows of text; the first of a row names it."""
+
+    heads: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
+def overview(user: User, form: LedgerForm) -> dict[str, Any]:
+    """Return what was found, done, foretold and came true, by the group that is asked for. Three queries."""
+    works, unit = form.works(), user.unit
+    rows, total = grouped(works, form.group), whole(works)
+    shop = shop_of_workshop(user)
+    people = {one.pk: str(one) for one in User.of(user)} if form.group == "person" else {}
+
+    def say(mm: float | None) -> str:
+        return "–" if mm is None else about(mm, unit, expanded_mm=0.002).figure
+
+    heads = (
+        dict(GROUPS)[form.group],
+        _("jobs"),
+        _("corners"),
+        _("runout before, %(unit)s") % {"unit": unit.value},
+        _("after, %(unit)s") % {"unit": unit.value},
+        _("within"),
+        _("as foretold"),
+        _("came back"),
+        _("minutes said / taken"),
+        _("spent"),
+    )
+    table = Table(
+        tuple(str(head) for head in heads),
+        tuple(
+            (
+                _key(form.group, row["key"], people, unit),
+                str(row["jobs"]),
+                str(row["corners"]),
+                say(row["before_mm"]),
+                say(row["after_mm"]),
+                _of(row["within_n"], row["measured"]),
+                _of(row["inside"] + row["better"], row["foretold_n"]),
+                _of(row["back"], row["jobs"]),
+                f"{row['minutes_said_avg']:.0f} / " + _whole(row["minutes_taken_avg"]),
+                money_text(row["spent"] or 0, shop.currency),
+            )
+            for row in rows
+        ),
+    )
+    drawn = [
+        _share_row(_key(form.group, row["key"], people, unit), row["within_n"], row["measured"]) for row in rows[:12]
+    ]
+    return {
+        "table": table,
+        "picture": draw_shares(drawn, title=_("Corners within their limit after the work")),
+        "caption": _("Corners within their limit after the work. Bar: where the true share lies, 9 times in 10."),
+        "figures": _head_figures(user, total, shop.price_of("rotor"), shop.currency),
+    }
+
+
+def _head_figures(user: User, total: dict[str, Any], rotor: float, currency: str) -> list[dict[str, str]]:
+    closed = jobs_closed(user)
+    back = share_of(total["back"], total["jobs"])
+    return [
+        {
+            "name": _("jobs closed"),
+            "amount": str(closed["closed"]),
+            "beside": _("%(n)s proven") % {"n": closed["proven_n"]},
+        },
+        {
+            "name": _("corners worked on"),
+            "amount": str(total["corners"]),
+            "beside": _("%(n)s within after") % {"n": total["within_n"]},
+        },
+        {
+            "name": _("came back"),
+            "amount": str(back.hits),
+            "beside": _("of %(of)s; true share %(low)s to %(high)s")
+            % {"of": back.of, "low": odds_text(back.low), "high": odds_text(back.high)},
+        },
+        {
+            "name": _("new rotors spared"),
+            "amount": str(total["spared_n"]),
+            "beside": _("proven without; habit fits new ones: %(money)s")
+            % {"money": money_text(total["spared_n"] * rotor, currency)},
+        },
+        {
+            "name": _("needless"),
+            "amount": str(total["needless_n"]),
+            "beside": _("metal or parts, and it was no fault of a disc"),
+        },
+    ]
+
+
+def comebacks(user: User, form: LedgerForm) -> dict[str, Any]:
+    """Return how long works hold, over all and by remedy. Two queries."""
+    works, unit = form.works(), user.unit
+    bins = followed(works)
+    all_of = _held(bins)
+    by_remedy: dict[str, list[dict[str, Any]]] = {}
+    for row in followed(works, by_remedy=True):
+        by_remedy.setdefault(row["remedy"], []).append(row)
+    largest = sorted(by_remedy.items(), key=lambda item: -sum(row["n"] for row in item[1]))
+    curves = [(str(_(REMEDIES[code])), _held(rows), rows) for code, rows in largest if code in REMEDIES]
+    lines = []
+    if all_of is not None:
+        lines.append(HoldingLine(_("all"), all_of.km, all_of.share, all_of.low, all_of.high, 0))
+    drawn = [(name, told) for name, told, _rows in curves if told is not None and told.followed >= _FEWEST]
+    lines += [
+        HoldingLine(name[:16], h.km, h.share, None, None, k) for k, (name, h) in enumerate(drawn[: _CURVES - 1], 1)
+    ]
+    marks = [(km, distance_text(km, unit)) for km in _MARKS_KM]
+    lowest = min((float(line.share.min()) for line in lines), default=1.0)
+    table_rows = [_holding_row(name, told, raw) for name, told, raw in [(str(_("all")), all_of, bins), *curves]]
+    return {
+        "table": Table(
+            (
+                _("work"),
+                _("jobs followed"),
+                _("came back"),
+                *(_("not back at %(km)s") % {"km": words} for _km, words in marks),
+            ),
+            tuple(table_rows),
+        ),
+        "picture": draw_holding(
+            lines,
+            over_km=_OVER_KM,
+            marks=marks,
+            least=0.0 if lowest < 0.5 else 0.5,
+            title=_("The share of works not back, over the distance"),
+        )
+        if lines
+        else "",
+        "caption": _(
+            "Share of jobs not back over the distance since (Kaplan–Meier: the ones not yet back count as far as they "
+            "have gone). The band holds the true share 9 times in 10."
+        ),
+        "empty": _("No comeback is on record: nothing to draw yet. Each visit that is said to be one appears here."),
+    }
+
+
+def _held(rows: list[dict[str, Any]]) -> Held | None:
+    """Return how long works hold from binned counts: each at the middle of its bin."""
+    back, gone = [], []
+    for row in rows:
+        (back if row["is_back"] else gone).extend([(row["gone"] + 0.5) * BIN_KM] * row["n"])
+    return held(back, gone)
+
+
+def _holding_row(name: str, told: Held | None, rows: list[dict[str, Any]]) -> tuple[str, ...]:
+    if told is None:
+        gone = [(row["gone"] * BIN_KM, row["n"]) for row in rows]
+        went = [sum(n for km, n in gone if km >= mark) for mark in _MARKS_KM]
+        none = tuple(_("none of %(n)s") % {"n": n} if n else "–" for n in went)
+        return (name, str(sum(n for _km, n in gone)), "0", *none)
+    at = []
+    for km in _MARKS_KM:
+        k = int(np.searchsorted(told.km, km, side="right")) - 1
+        if k < 0:
+            at.append(odds_text(1.0))
+            continue
+        low, high = odds_text(float(told.low[k])), odds_text(float(told.high[k]))
+        at.append(f"{odds_text(float(told.share[k]))} ({low} – {high})")
+    return (name, str(told.followed), str(told.back), *at)
+
+
+def odds(user: User, form: LedgerForm) -> dict[str, Any]:
+    """Return our odds held against what came, by tenths: of running within, and of coming back. Two queries."""
+    works = form.works()
+    within = tenths(works)
+    warranty_km = shop_of_workshop(user).warranty_km
+    back = comeback_tenths(works, warranty_km=warranty_km)
+    drawn = [_share_row(_tenth(row), row["came_n"], row["n"], said=row["said"]) for row in within]
+    table = [(_("within its limit"), row) for row in within] + [(_("comes back"), row) for row in back]
+    return {
+        "table": Table(
+            (_("said of"), _("odds said"), _("said on average"), _("cases"), _("came"), _("true share, 9 times in 10")),
+            tuple(_tenth_row(what, row) for what, row in table),
+        ),
+        "picture": draw_shares(drawn, title=_("Odds of running within, said and come")),
+        "caption": _(
+            "Each row: corners for which these odds of running within were said. Bar and line: how often it came; "
+            "brass: what was said. Comebacks are of vehicles that have gone %(km)s since."
+        )
+        % {"km": distance_text(warranty_km, user.unit)},
+        "empty": _("Nothing was foretold and measured yet."),
+    }
+
+
+def _tenth(row: dict[str, Any]) -> str:
+    return f"{(row['tenth'] - 1) * 2} – {row['tenth'] * 2} in 20"
+
+
+def _tenth_row(what: str, row: dict[str, Any]) -> tuple[str, ...]:
+    came = share_of(row["came_n"], row["n"])
+    return (
+        what,
+        _tenth(row),
+        odds_text(row["said"]),
+        str(row["n"]),
+        str(row["came_n"]),
+        f"{odds_text(came.low)} – {odds_text(came.high)}",
+    )
+
+
+def hubs(user: User, form: LedgerForm) -> dict[str, Any]:
+    """Return the hub's share of the runout by model. One query."""
+    rows, unit = hub_shares(form.works()), user.unit
+
+    def say(mm: float | None) -> str:
+        return "–" if mm is None else f"{about(mm, unit, expanded_mm=0.002).figure} {about(mm, unit).unit}"
+
+    drawn = [
+        ShareRow(_short(row["key"] or _("not named")), row["share"], row["share"], row["share"], f"{row['n']}")
+        for row in rows[:12]
+    ]
+    return {
+        "table": Table(
+            (
+                _("model"),
+                _("corners told apart"),
+                _("hub"),
+                _("rotor"),
+                _("hub’s share"),
+                _("mostly hub"),
+                _("mostly rotor"),
+            ),
+            tuple(
+                (
+                    row["key"] or _("not named"),
+                    str(row["n"]),
+                    say(row["hub"]),
+                    say(row["rotor"]),
+                    odds_text(row["share"]) if 0.05 < row["share"] < 0.95 else f"{row['share']:.0%}",
+                    _of(row["mostly_hub"], row["n"]),
+                    _of(row["mostly_rotor"], row["n"]),
+                )
+                for row in rows
+            ),
+        ),
+        "picture": draw_shares(drawn, title=_("The hub’s share of the runout, by model")),
+        "caption": _("The hub’s share of the runout where hub and rotor were told apart, on average; right: corners."),
+        "empty": _("No corner with trouble was told apart yet: turn the rotor and sweep again, or sweep the bare hub."),
+    }
+
+
+def learning_rows(rows: list[Learning], unit: Unit) -> list[dict[str, Any]]:
+    """Return each figure with ours, the data and now, in words and drawn."""
+    return [_learning(row, unit) for row in rows]
+
+
+def _learning(row: Learning, unit: Unit) -> dict[str, Any]:
+    refit = row.refit
+
+    def say(value: float | None) -> str:
+        if value is None:
+            return "–"
+        if row.figure == Learned.Figure.MINUTES:
+            return f"{value:.0f} min"
+        if row.figure == Learned.Figure.GROWTH:
+            return f"{value:.3f}"
+        return f"{value / 0.0254:.2f} thou" if unit is Unit.THOU else f"{value * 1000:.1f} µm"
+
+    figure = Refitted(
+        refit.prior, refit.prior_low, refit.prior_high, refit.data, refit.now, refit.low, refit.high, row.in_force
+    )
+    names = {Learned.Figure.MINUTES: _(REMEDIES.get(row.whose, ""))}
+    name = str(Learned.Figure(row.figure).label)
+    return {
+        "row": row,
+        "key": row.key,
+        "name": name[:1].upper() + name[1:],
+        "whose": names.get(Learned.Figure(row.figure), row.name or (_("all suppliers") if _is_rotor(row) else "")),
+        "prior": f"{say(refit.prior)} ({say(refit.prior_low)} – {say(refit.prior_high)})",
+        "data": say(refit.data),
+        "pairs": refit.pairs,
+        "now": say(refit.now),
+        "range": f"{say(refit.low)} – {say(refit.high)}",
+        "seen": repr(refit.now),
+        "in_force": say(row.in_force),
+        "accepted": row.accepted,
+        "moves": abs(refit.now / row.in_force - 1) > _MOVES,
+        "usable": not _is_rotor(row) or not row.whose,
+        "picture": draw_refitted(figure, title=f"{name}: {say(refit.now)}"),
+    }
+
+
+def _is_rotor(row: Learning) -> bool:
+    return row.figure == Learned.Figure.NEW_ROTOR
+
+
+def rates_table(user: User) -> Table:
+    """Return the base rates of causes: ours, closed, now."""
+    return Table(
+        (_("cause"), _("ours"), _("closed as it"), _("now")),
+        tuple(
+            (str(_(CAUSES[rate.cause])), f"{rate.prior:.0%}", _of(rate.closed.hits, rate.closed.of), f"{rate.now:.0%}")
+            for rate in base_rates(user)
+        ),
+    )
+
+
+def _key(group: str, key: Any, people: dict[int, str], unit: Unit) -> str:
+    match group:
+        case "cause":
+            return str(_(CAUSES[key])) if key in CAUSES else _("not known")
+        case "remedy":
+            return str(_(REMEDIES[key])) if key in REMEDIES else str(key)
+        case "axle":
+            return str(AXLE_NAMES.get(key, key))
+        case "person":
+            return people.get(key, "–")
+        case "plate":
+            shown = plain_text(key, unit=unit)
+            return f"{shown.figure} {shown.unit}"
+        case "month":
+            return date_format(key, "F Y") if key is not None else "–"
+        case _:
+            return str(key or _("not named"))
+
+
+def _of(hits: int, of: int) -> str:
+    return _("%(n)s of %(of)s") % {"n": hits, "of": of} if of else "–"
+
+
+def _whole(number: float | None) -> str:
+    return "–" if number is None else f"{number:.0f}"
+
+
+def _short(name: str) -> str:
+    """Return a name that fits before its bar: to its comma, else to a whole word."""
+    name = name.partition(",")[0]
+    return name if len(name) <= _NAME else name[: _NAME - 1].rsplit(" ", 1)[0] + " …"
+
+
+def _share_row(name: str, hits: int, of: int, *, said: float | None = None) -> ShareRow:
+    share = share_of(hits, of)
+    return ShareRow(_short(name), share.share, share.low, share.high, f"{hits}/{of}", said)
