@@ -5,6 +5,8 @@ ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd -P)
 LOCAL="$ROOT/.local"
 VENV="$ROOT/.venv"
 PY="$VENV/bin/python"
+# What lays sheets of paper out (weasyprint) loads from Debian.
+PAPER=(libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0)
 cd "$ROOT"
 umask 077
 

@@ -63,6 +63,10 @@ ADVICE: Final[Mapping[str, str]] = {
     ),
     "turn_the_new_one": _N("Over with a new rotor: turn it on its studs, keep the best position, else a plate."),
     "mike_again": _N("Uneven over its limit though it was cut or new: mike again on clean, bright metal."),
+    "wrong_index": _N(
+        "Read with the rotor at another place than was decided: see that it stands on its mark, put the tape right, "
+        "or sweep again."
+    ),
     "too_thin": _N("Under what must stay: this disc is not to be used. Choose new rotors, both sides."),
     "choose_anew": _N("What was foretold did not come: measure hub and rotor anew, and choose again."),
 }
@@ -75,6 +79,7 @@ _RUNOUT: Final[Mapping[str, Sequence[str]]] = {
     "new_rotors": ("torque_again", "clean_again", "turn_the_new_one", "choose_anew"),
     "hub_unit": ("torque_again", "clean_again", "choose_anew"),
 }
+_INDEX_DEG: Final = 2.0  # nearer than any two positions of a rotor
 _METAL: Final = ("bench_cut", "on_vehicle_cut", "new_rotors")
 
 
@@ -85,11 +90,13 @@ def prove_corner(
     foretold: Mapping[str, Band | None],
     least_mm: float,
     told: Sequence[str] = (),
+    index_deg: float | None = None,
 ) -> Proof:
     """Hold a corner's readings after its work against its limits and what was foretold.
 
     ``foretold`` holds the bands (5, 50, 95 %) of ``runout`` and ``thinnest``, ``least_mm`` what must be left of the
-    disc. ``told`` are the advices given already. Where metal was cut or the rotor is new the thickness is wanted too.
+    disc. ``told`` are the advices given already, ``index_deg`` how the rotor was to stand (None: as it came). Where
+    metal was cut or the rotor is new the thickness is wanted too.
     """
     if after is None:
         return Proof((), ("sweep", "thickness") if _of_metal(remedy) else ("sweep",), "")
@@ -106,7 +113,15 @@ def prove_corner(
         figures.append(_figure("thinnest", minimum, least_mm, left, foretold.get("thinnest"), less=False))
     elif _of_metal(remedy):
         wants.append("thickness")
+    if index_deg is not None and not wants and not _stands_at(after, index_deg):
+        return Proof(tuple(figures), (), "wrong_index")  # until it is put right: what it reads proves another setting
     return Proof(tuple(figures), tuple(wants), "" if wants else _advice(figures, remedy, told))
+
+
+def _stands_at(after: Measured, index_deg: float) -> bool:
+    """Whether anything was read with the rotor at an index."""
+    read = [sweep.index_deg for sweep in after.corner.sweeps] + [spot.index_deg for spot in after.corner.high_spots]
+    return any(abs((at - index_deg + 180) % 360 - 180) <= _INDEX_DEG for at in read)
 
 
 def _of_metal(remedy: str) -> bool:

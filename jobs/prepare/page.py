@@ -9,7 +9,7 @@ from django.utils.translation import gettext as _
 
 from compass.do.star_order import star_order
 from drawing.star import draw_star
-from jobs.models import Corner, Sweep, Tape, ThicknessRound
+from jobs.models import Corner, Decision, Sweep, Tape, ThicknessRound
 from jobs.prepare.forms import CONFIRMATIONS, DIALS, MICROMETERS
 from workshop.models import Instrument, User, Vehicle
 
@@ -34,7 +34,7 @@ def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict
         "surface": surface,
         "stations": max(2 * studs, 8),
         "radius_mm": radius,
-        "turned": int(query["turned"]) if query.get("turned", "").isdecimal() else 0,
+        "turned": int(query["turned"]) if query.get("turned", "").isdecimal() else _decided_turn(user, corner, studs),
         "read_to": "0.5",
     }
     instruments = {i.kind: f"i{i.pk}" for i in reversed(Instrument.of(user).filter(retired=False))}
@@ -53,6 +53,15 @@ def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict
         initial |= {"micrometer": code_of(miked, MICROMETERS) or initial["micrometer"]}
         initial |= {"micrometer_unit": miked.entry_unit}
     return initial
+
+
+def _decided_turn(user: User, corner: Corner, studs: int) -> int:
+    """Return by how many studs the rotor was decided to be turned, once the work is behind it; else none."""
+    if not corner.episode:
+        return 0
+    rows = Decision.of(user).filter(job_id=corner.job_id, axle=corner.axle).order_by("-pk")[:1]
+    settings = next((row.settings.get(corner.position, {}) for row in rows), {})
+    return round(settings.get("index_deg", 0.0) * studs / 360) % studs
 
 
 def last_of(corner: Corner, model: type[Any]) -> Any:

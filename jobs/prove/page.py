@@ -11,6 +11,7 @@ from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.prove.proof import ADVICE, Came, Figure
 from compass.words.codes import STATES, remedy_name
+from compass.words.figures import plain_text
 from drawing.curves import Curve, runout_curve
 from drawing.expected import Expected, draw_expected
 from drawing.glance import Glance, draw_mini
@@ -159,8 +160,20 @@ def _figure(figure: Figure, side: SideProof, unit: Unit) -> dict[str, Any]:
         "state": state,
         "code": figure.state.value,
         "came": str(_CAME[figure.came]),
+        "then": _limit_then(figure, side, unit),
         "scale": _scale(figure, _before_mm(figure.name, side), limit, unit),
     }
+
+
+def _limit_then(figure: Figure, side: SideProof, unit: Unit) -> str:
+    """Say which limit stood when the work was decided, where it is another now, and which one judges."""
+    then = side.limits_then.get(figure.name)
+    if then is None:
+        return ""
+    shown = (plain_text(mm, unit=unit) for mm in (then, figure.limit_mm))
+    then_words, now_words = (f"{one.figure} {one.unit}" for one in shown)
+    words = _("limit when it was decided: %(then)s; judged by the one in force now: %(now)s")
+    return words % {"then": then_words, "now": now_words}
 
 
 def _before_mm(name: str, side: SideProof) -> float | None:

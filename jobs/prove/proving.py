@@ -10,13 +10,19 @@ from compass.prove.proof import Proof, prove_corner
 from jobs.do.doing import Doing, Side, doing_of
 from jobs.judging import Judged, fetch_evidence, judge
 from jobs.models import Job, RunStep
-from workshop.models import ShopFigures, User
+from workshop.models import AxleLimits, ShopFigures, User
 
 _MARKS: Final = ("match_mark", "new_mark", "match_before_letting_go")
 _LEAVING: Final = ("pump", "bed_in")
 _ROAD: Final = ("road_test", "trailer_test")
 _NOTHING_FELT: Final = "gone"
 _OF_METAL: Final = ("bench_cut", "on_vehicle_cut")
+_SAME_ROTOR: Final = ("index", "plate")
+_LIMITS: Final = {
+    "runout": "max_runout_mm",
+    "variation": "max_thickness_variation_mm",
+    "thinnest": "discard_thickness_mm",
+}
 _OF_THE_JOINT: Final = "clean_and_torque"  # its after-readings are the corner's own, taken clean and torqued
 
 
@@ -28,6 +34,7 @@ class SideProof:
     before: Judged
     after: Judged | None
     proof: Proof
+    limits_then: dict[str, float]  # by figure, where they were others when the work was decided
 
     @property
     def position(self) -> str:
@@ -67,11 +74,12 @@ def proving_of(user: User, job: Job) -> Proving | None:
     if doing is None:
         return None
     fetch_evidence([side.corner for side in doing.sides.values()])
-    sides = {position: _prove(doing, side) for position, side in doing.sides.items()}
+    limits = list(AxleLimits.of(user).filter(vehicle=job.vehicle_id))
+    sides = {position: _prove(doing, side, limits) for position, side in doing.sides.items()}
     return Proving(doing, sides, tuple(_conditions(user, doing, sides)))
 
 
-def _prove(doing: Doing, side: Side) -> SideProof:
+def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
     corner = side.corner
     before = judge(corner, episode=0)
     cleaned = side.remedy == _OF_THE_JOINT
@@ -83,9 +91,34 @@ def _prove(doing: Doing, side: Side) -> SideProof:
     bands = {"runout": predicted.get("runout_after_mm"), "thinnest": predicted.get("thickness_after_mm")}
     foretold = {name: tuple(band) if band else None for name, band in bands.items()}
     proof = prove_corner(
-        measured, remedy=side.remedy, foretold=foretold, least_mm=_least_mm(side), told=doing.told(side.position)
+        measured,
+        remedy=side.remedy,
+        foretold=foretold,
+        least_mm=_least_mm(side),
+        told=doing.told(side.position),
+        index_deg=_index_deg(side),
     )
-    return SideProof(side, before, after if measured is not None else None, proof)
+    changed = _changed_limits(side, limits)
+    return SideProof(side, before, after if measured is not None else None, proof, changed)
+
+
+def _index_deg(side: Side) -> float | None:
+    """Return how the rotor was to stand after the work; None where it is another rotor, or as it came."""
+    if side.remedy not in _SAME_ROTOR:
+        return None
+    return side.decision.settings.get(side.position, {}).get("index_deg")
+
+
+def _changed_limits(side: Side, limits: list[AxleLimits]) -> dict[str, float]:
+    """Return the limits that were in force when the work was decided and are others now, by the figure they hold."""
+    now = side.corner.limits
+    axle = [row for row in limits if row.axle == side.corner.axle and row.created_at <= side.decision.created_at]
+    then = max(axle, key=lambda row: (row.created_at, row.pk), default=None)
+    if now is None or then is None:
+        return {}
+    return {
+        name: getattr(then, column) for name, column in _LIMITS.items() if getattr(then, column) != getattr(now, column)
+    }
 
 
 def _least_mm(side: Side) -> float:

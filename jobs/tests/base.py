@@ -5,7 +5,7 @@ from typing import Any
 from django.test import TestCase
 from django.urls import reverse
 
-from demo.build import build_demo
+from demo.tests.made import put_demo
 from jobs.floor.actions import open_job
 from jobs.measure.actions import Entry, Outcome, type_readings
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
@@ -83,7 +83,7 @@ class DemoShop(TestCase):
 
     @classmethod
     def setUpTestData(cls) -> None:
-        build_demo()
+        put_demo()
         cls.user = User.objects.get(username="brandt")
         cls.trainee = User.objects.get(username="ness")
         cls.job = Job.objects.for_choosing().get(vehicle__label="Minibus 6")

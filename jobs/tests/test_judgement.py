@@ -15,7 +15,7 @@ from compass.cause.corner import diagnose_corner
 from compass.files.write_case import case_to_data
 from compass.simulate.vehicle import random_vehicle
 from compass.tests.test_casefile import run
-from demo.build import build_demo
+from demo.tests.made import put_demo
 from jobs import judging
 from jobs.judging import judge_job
 from jobs.models import Corner, Job
@@ -75,7 +75,7 @@ class PagesAndFiles(TestCase):
                 self.assertGreaterEqual(odds[told["root_cause"]], max(own.values()))
 
     def test_every_demo_job_through_the_command_line(self) -> None:
-        build_demo()
+        put_demo()
         user = User.objects.get(username="holm")
         for job in Job.objects.for_page():
             with self.subTest(job=job.pk):

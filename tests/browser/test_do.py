@@ -5,7 +5,7 @@ import time
 from compass.do.work import PlacedStep
 from jobs.choose.actions import decide
 from jobs.do.doing import doing_of
-from jobs.models import CutPass, FittedPlate, Job, RunStep
+from jobs.models import Closing, CutPass, FittedPlate, Job, RunStep
 from jobs.prepare.actions import start_round, start_sweep
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
@@ -106,8 +106,27 @@ class Doing(BrowserCase):
         )
         self.assertEqual(AxleLimits.objects.latest("pk").bracket_torque_nm, 42.0)
 
-    def test_a_plate_with_a_press_too_many_and_one_taken_back(self) -> None:
-        fill(self.user, self.round, FLAT)
+    def open_a_job(self, complaint: str, odometer_km: str) -> Job:
+        """Open a job for the van by keyboard, from the floor."""
+        page, keyboard = self.page, self.page.keyboard
+        page.goto(f"{self.url}/")
+        keyboard.press("Control+Enter")
+        page.wait_for_selector("#id_label")
+        keyboard.type("minibus 9")
+        page.focus("#id_complaint")
+        keyboard.type(complaint)
+        page.focus("#id_odometer_km")
+        keyboard.type(odometer_km)
+        keyboard.press("Enter")
+        page.wait_for_url("**/prepare/")
+        return Job.objects.latest("pk")
+
+    def test_a_plate_from_the_complaint_to_the_owner_and_back_as_a_comeback(self) -> None:
+        """With a press too many and one taken back."""
+        self.job = self.open_a_job("Wheel shakes at 80", "84300")
+        self.corner = self.job.corners.get(position="FL")
+        fill(self.user, start_sweep(self.user, self.corner, stations=10, **SET_UP), READINGS)
+        fill(self.user, start_round(self.user, self.corner, stations=10, **MM), FLAT)
         fill(self.user, start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0}), READINGS)
         setting = {"position": "FL", "index_deg": 0.0, "plate_mm": 0.1, "plate_deg": 216.0}
         decide(self.user, self.job, "F", code="plate", setting=setting, reason="to see it done")
@@ -127,6 +146,33 @@ class Doing(BrowserCase):
         self.assertEqual(FittedPlate.objects.get().thin_deg, 216.0)
         self.assertIsNone(self.until(""))
         self.prove()
+        self.hand_over()
+        self.come_back()
+
+    def hand_over(self) -> None:
+        """Open the owner's sheet by the brass act, and its PDF."""
+        page = self.page
+        self.assertIn("owner’s sheet", page.locator("#next").inner_text())
+        page.keyboard.press("Control+Enter")
+        page.wait_for_selector(".sheet")
+        for words in ("Wheel shakes at 80", "tapered ring", "Look again by", "in order"):
+            self.assertIn(words, page.locator(".sheet").inner_text())
+        paper = page.request.get(f"{self.url}/jobs/{self.job.pk}/owner.pdf")
+        self.assertEqual((paper.status, paper.body()[:5]), (200, b"%PDF-"))
+
+    def come_back(self) -> None:
+        """Bring the van back after 3,000 km, and say that it is a comeback."""
+        page = self.page
+        again = self.open_a_job("It is back", "87300")
+        page.goto(f"{self.url}/jobs/{again.pk}/")
+        self.assertIn("3,000 km", page.locator(".earlier").inner_text().lower())
+        page.focus(".earlier button[value=yes]")
+        page.keyboard.press("Enter")
+        page.wait_for_selector(".earlier strong:has-text('A comeback of that work')")
+        closing = Closing.objects.get(job=self.job)
+        self.assertEqual((closing.seen_again, closing.comeback, closing.proven), (again, True, True))
+        page.goto(f"{self.url}/ledger/comebacks/")
+        self.assertIn("1", page.locator(".ledger tbody tr").first.inner_text())
 
     def prove(self) -> None:
         """Sweep the corner after its work, by the brass act and the tape alone, and close the job."""
@@ -155,7 +201,7 @@ class Doing(BrowserCase):
         keyboard.press("Control+Enter")
         page.wait_for_selector("#close[open]")
         page.locator("#close button[type=submit]").press("Enter")
-        page.wait_for_selector("#strips")
+        page.wait_for_url(f"**/jobs/{self.job.pk}/")
         self.assertTrue(Job.objects.get(pk=self.job.pk).is_closed)
 
     def test_it_is_done_on_a_phone_and_a_tablet(self) -> None:

@@ -1,16 +1,18 @@
 """Every page: no serious fault for people who use assistive tools, nothing clipped, and a newcomer's way through."""
 
+from datetime import timedelta
+
 from axe_playwright_python.sync_playwright import Axe
 from django.utils import timezone
 
 from jobs.bays.actions import book
-from jobs.models import Decision, Job
+from jobs.models import Closing, CornerWorked, Decision, Job
 from jobs.prepare.actions import start_sweep
 from jobs.prepare.forms import CONFIRMATIONS
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
-from workshop.models import Lathe, PlateKind, User
-from workshop.store.actions import keep_tooling
+from workshop.models import Instrument, Lathe, PlateKind, TorqueWrench, User
+from workshop.store.actions import begin_study, check_instrument, keep_tooling, keep_wrench, read_study
 from workshop.store.limits import put_into_library
 from workshop.tests.base import FIGURES
 
@@ -62,7 +64,42 @@ class EveryPage(BrowserCase):
             f"{job}/do/?at=FL%7Cclosing:1:bracket",
             f"{job}/prove/",
             "/order/",
+            f"{job}/owner/",
+            f"{job}/sheet/",
+            "/look-again/?state=all",
+            "/ledger/",
+            "/ledger/comebacks/",
+            "/ledger/odds/",
+            "/ledger/lathes/",
+            "/ledger/learning/",
+            "/store/wrenches/",
+            f"/store/instruments/{self.dial.pk}/",
+            f"/store/studies/{self.study.pk}/",
         ]
+
+    def recorded(self) -> None:
+        """Put on record what lists and plots are made of: a job seen again, one that waits, checks, a whole study."""
+        today = timezone.localdate()
+        self.dial = Instrument.objects.create(name="Dial", graduation_mm=0.01, error_limit_mm=0.01)
+        for days, shown in ((400, 1.0), (200, 1.004), (0, 1.012)):
+            on = today - timedelta(days=days)
+            check_instrument(self.user, self.dial, on=on, standard_mm=1.0, shown_mm=shown)
+        self.study = begin_study(self.user, self.dial, persons=["Ann", "Bo"], parts=3, turns=2, limit_mm=0.05)
+        read = [0.01 * (k % 5) for k in range(12)]
+        read_study(self.user, self.study, version=1, typed=[f"{mm:.2f}" for mm in read], readings_mm=read)
+        keep_wrench(self.user, TorqueWrench(name="Long", least_nm=40, most_nm=200))
+        told = {"vehicle": self.job.vehicle, "at": timezone.now(), "by": self.user, "proven": True, "due_on": today}
+        for again in (None, self.job):
+            job = Job.objects.create(vehicle=self.job.vehicle, created_by=self.user, created_at=timezone.now())
+            fields = {"odometer_km": 80_000, "due_km": 90_000, "chance": 0.03, "seen_again": again, "seen_km": 84_210}
+            closing = Closing.objects.create(
+                job=job, **told, **fields, **({"comeback": True, "comeback_by": self.user} if again else {})
+            )
+            CornerWorked.objects.create(
+                closing=closing, position="FL", axle="F", leads=True, root_cause="rotor_runout", remedy="index",
+                decided_by=self.user, done_by=self.user, runout_mm=0.02, runout_before_mm=0.1, within=True,
+                odds_within=0.9, comeback_odds=0.1, came="inside", hub_share=0.7, hub_mm=0.07, rotor_mm=0.03,
+            )  # fmt: skip
 
     def decided(self) -> None:
         told = {"policy": "least_cost", "advised": {}, "price": 0, "minutes": 0, "decided_by": self.user}
@@ -82,6 +119,7 @@ class EveryPage(BrowserCase):
         keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
         book(self.user, self.job, place="bay_1", starts_at=timezone.localtime().replace(hour=9), minutes=60)
         self.decided()
+        self.recorded()
         keep_tooling(self.user, PlateKind(correction_mm=0.1, reference_radius_mm=138, studs=5, positions=10, stock=2))
         for theme in User.Theme.values:
             User.objects.filter(pk=self.user.pk).update(theme=theme)
@@ -101,6 +139,7 @@ class EveryPage(BrowserCase):
         fill(self.user, self.round, THICKNESS)
         book(self.user, self.job, place="bay_1", starts_at=timezone.localtime().replace(hour=9), minutes=60)
         self.decided()
+        self.recorded()
         keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
         for width, height in ((1024, 768), (390, 844), (640, 400)):
             self.page.set_viewport_size({"width": width, "height": height})

@@ -40,11 +40,12 @@ SHOP = Shop(
 )
 EXAMPLE = Path(settings.BASE_DIR) / "examples" / "minibus-6.json"
 MANY_JOBS = """
-insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, judgement, base_rates, decided, created_by_id, created_at, changed_at, version)
-select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, 'open', '', '{}', '{}', '{}', '', d.judgement, '{}', '{}', %s, now() - n * interval '1 minute', now(), 1
+insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, judgement, base_rates, figures, decided, created_by_id, created_at, changed_at, version, closed_by_id)
+select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, case when n > 200 then 'closed' else 'open' end, '', '{}', '{}', '{}', '', d.judgement, '{}', '{}', '{}', p.id, now() - n * interval '1 minute', now(), 1, p.id
 from generate_series(1, %s) n join (select id, row_number() over (order by id) - 1 as k, count(*) over () as c
 from workshop_vehicle) v on v.k = n %% v.c
 cross join (select judgement from jobs_job where judgement <> '{}' limit 1) d
+cross join (select %s::bigint as id) p
 """
 MANY_CORNERS = """
 insert into jobs_corner (job_id, position, place, verdict, episode, after)
@@ -53,6 +54,23 @@ cross join (values ('FL', 0), ('FR', 1), ('RL', 2), ('RR', 3)) p(position, place
 left join (select position, verdict from jobs_corner where verdict <> '{}' and position in ('FL', 'FR') limit 2) d
 on d.position = p.position
 where not exists (select 1 from jobs_corner c where c.job_id = j.id)
+"""
+
+# What the jobs above were closed as: two corners each, one in thirty back, one in twenty not seen again yet.
+MANY_CLOSINGS = """
+insert into jobs_closing (job_id, vehicle_id, model, at, by_id, proven, reason, found_cause, odometer_km, judged_by, stands, due_on, due_km, due_why, chance, rung, rung_note, seen_again_id, seen_km, comeback, comeback_by_id)
+select j.id, j.vehicle_id, v.model, j.created_at, j.created_by_id, true, '', 'rotor_runout', j.id % 90000, '{}', true, j.created_at::date + 365, j.id % 90000 + 20000, 'latest', 0.02, '', '',
+case when j.id % 20 = 0 then null else j.id end, case when j.id % 20 = 0 then null else j.id % 90000 + 500 + j.id % 19000 end, case when j.id % 20 = 0 then null else j.id % 30 = 1 end, case when j.id % 20 = 0 then null else j.created_by_id end
+from jobs_job j join workshop_vehicle v on v.id = j.vehicle_id
+where j.state = 'closed' and not exists (select 1 from jobs_closing c where c.job_id = j.id)
+"""
+MANY_WORKS = """
+insert into jobs_cornerworked (closing_id, position, axle, leads, root_cause, remedy, against, needless, spared, decided_by_id, done_by_id, lathe_id, supplier, price, minutes_said, minutes_taken, runout_before_mm, variation_before_mm, hub_mm, rotor_mm, hub_share, foretold_low_mm, foretold_mm, foretold_high_mm, odds_within, comeback_odds, runout_mm, runout_expanded_mm, variation_mm, variation_expanded_mm, within, came, new_rotor_mm, new_rotor_u_mm, seating)
+select c.id, p.position, 'F', p.leads, (array['rotor_runout', 'hub_face_runout', 'hub_and_rotor_together', 'joint_contamination', 'none_found'])[1 + c.id % 5], (array['index', 'plate', 'on_vehicle_cut', 'new_rotors', 'clean_and_torque'])[1 + c.id % 5],
+false, false, c.id % 5 <> 3, c.by_id, c.by_id, case when c.id % 5 = 2 then l.id end, case when c.id % 5 = 3 then 'Skerry' else '' end, 300, 40, 35 + c.id % 30, 0.09, 0.01, 0.06, 0.04, random(), 0.01, 0.02, 0.03, 0.5 + random() / 2, random() / 3,
+0.01 + random() * 0.05, 0.004, 0.004, 0.002, c.id % 12 <> 0, case when c.id % 9 = 0 then 'worse' else 'inside' end, case when c.id % 5 = 3 then random() * 0.03 end, 0.001, '{}'
+from jobs_closing c cross join (values ('FL', true), ('FR', false)) p(position, leads) cross join (select min(id) as id from workshop_lathe) l
+where not exists (select 1 from jobs_cornerworked w where w.closing_id = c.id)
 """
 
 
@@ -79,8 +97,10 @@ class Command(BaseCommand):
             self.decided = Job.objects.get(vehicle__label="Meal van 1", state="open")
             lead = User.objects.get(username="holm")
             with connection.cursor() as cursor:
-                cursor.execute(MANY_JOBS, [lead.pk, options["jobs"]])
+                cursor.execute(MANY_JOBS, [options["jobs"], lead.pk])
                 cursor.execute(MANY_CORNERS)
+                cursor.execute(MANY_CLOSINGS)
+                cursor.execute(MANY_WORKS)
                 cursor.execute("analyze")
             self.stdout.write(f"\npages, {Job.objects.count():,} jobs in the database")
             with _server(name) as port:
@@ -164,6 +184,16 @@ class Command(BaseCommand):
             ("the work, a step", f"/jobs/{self.decided.pk}/do/"),
             ("order of the day", "/order/"),
             ("proof", f"/jobs/{self.decided.pk}/prove/"),
+            ("owner's sheet", f"/jobs/{self.decided.pk}/owner/"),
+            ("look again", "/look-again/?state=all"),
+            ("ledger, by cause", "/ledger/"),
+            ("ledger, by month", "/ledger/?by=month"),
+            ("ledger, by model, filtered", "/ledger/?by=model&remedy=index&since=2026-01-01"),
+            ("ledger, comebacks", "/ledger/comebacks/"),
+            ("ledger, odds", "/ledger/odds/"),
+            ("ledger, hubs", "/ledger/hubs/"),
+            ("ledger, lathes", "/ledger/lathes/"),
+            ("ledger, learning", "/ledger/learning/"),
         ):
             self._line(name, _timed(get(path), requests), floor)
         self._line("a reading typed", _timed(self._typing(client, cookie, job), requests), floor)

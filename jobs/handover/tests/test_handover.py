@@ -23,9 +23,13 @@ from workshop.tests.base import client_of
 class HandedOver(AfterWork):
     """A van that got its plate, was measured and is closed."""
 
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        cls("worked").worked()  # once for all: some thirty steps
+
     def close(self, readings: list[str] = TRUE, *, reason: str = "") -> Closing:
-        """Do the work, measure the corner after it, and close the job."""
-        self.worked()
+        """Measure the corner after its work, and close the job."""
         self.sweep(readings)
         Corner.objects.filter(job=self.van, position__in=("RL", "RR")).delete()
         close_job(self.user, self.van, reason=reason, found_cause="hub_face_runout")

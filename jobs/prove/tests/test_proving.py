@@ -11,13 +11,14 @@ from jobs.do.tests.test_running import Work
 from jobs.judging import judge
 from jobs.measure.actions import add_quick
 from jobs.models import Corner, Job, RunStep
-from jobs.prepare.actions import add_turn, start_round, start_sweep
+from jobs.prepare.actions import add_turn, start_round, start_sweep, use_limits
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.prove.page import reasons
 from jobs.prove.proving import Proving, proving_of
 from jobs.tests.base import SET_UP, fill
 from workshop.models import ShopFigures, User
 from workshop.tests.base import client_of
+from workshop.vehicles import set_limits
 
 MOST_QUERIES = 15
 TRUE = ["1", "1.5", "2", "2.5", "2", "1.5", "1", "0.5", "0.5", "0.5", "1"]
@@ -34,8 +35,9 @@ class AfterWork(Work):
         return proving_of(self.user, Job.objects.for_doing().get(pk=(job or self.van).pk))
 
     def sweep(self, readings: list[str]) -> SweepResult:
-        tape = start_sweep(self.user, self.corner(), stations=10, **SET_UP)
-        fill(self.user, tape, readings)
+        setting = self.doing(self.van).sides["FL"].decision.settings.get("FL", {})
+        set_up = SET_UP | {"index_deg": setting.get("index_deg", 0.0)}
+        fill(self.user, start_sweep(self.user, self.corner(), stations=10, **set_up), readings)
         return judge(self.corner()).verdict.measured.runout.sweep
 
     def worked(self) -> None:
@@ -110,6 +112,27 @@ class Proven(AfterWork):
         decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
         go_on(self.user, self.van)
         self.assertEqual(self.doing(self.van).told("FL"), [])  # another choice, another beginning
+
+    def test_a_sweep_at_another_index_than_was_decided_proves_nothing(self) -> None:
+        setting = {"position": "FL", "index_deg": 72.0}
+        decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
+        next_episode(self.user, self.corner())
+        fill(self.user, start_sweep(self.user, self.corner(), stations=10, **SET_UP), TRUE)
+        self.assertEqual(self.proving().sides["FL"].proof.advice, "wrong_index")
+        self.assertContains(self.page("prove", self.van.pk, "FL"), "another place than was decided")
+        self.assertEqual(self.page("prepare", self.van.pk, "FL").context["set_up_form"].initial["turned"], 1)
+        self.sweep(TRUE)
+        self.assertTrue(self.proving().sides["FL"].proof.proven)
+
+    def test_limits_that_changed_since_are_both_shown_and_it_is_said_which_judges(self) -> None:
+        self.worked()
+        self.sweep(TRUE)
+        figures = self.corner().limits.figures() | {"max_runout_mm": 0.01}
+        use_limits(self.user, self.corner(), set_limits(self.user, self.van.vehicle, "F", **figures))
+        page = self.page("prove", self.van.pk, "FL")
+        self.assertContains(page, "limit when it was decided: 0.05 mm")
+        self.assertContains(page, "judged by the one in force now: 0.01 mm")
+        self.assertEqual(self.proving().sides["FL"].proof.figures[0].state, "over")
 
     def test_an_advice_pressed_twice_is_followed_once(self) -> None:
         self.worked()
