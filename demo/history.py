@@ -32,7 +32,7 @@ from jobs.do.running import next_episode
 from jobs.floor.actions import open_job
 from jobs.handover.actions import ring, say_comeback
 from jobs.judging import refresh
-from jobs.models import Closing, Corner, Cut, Decision, Job, Run, RunStep, Sweep, ThicknessRound
+from jobs.models import Closing, Corner, CornerWorked, Cut, Decision, Job, Run, RunStep, Sweep, ThicknessRound
 from jobs.prove.actions import close_job
 from workshop.adapters import shop_of_workshop, spec_of
 from workshop.models import AxleLimits, PlateKind, TorqueWrench, User, Vehicle
@@ -407,6 +407,7 @@ _TIMED: Final[tuple[tuple[type[models.Model], str, tuple[str, ...]], ...]] = (
     (Cut, "corner__job", ("created_at",)),
     (RunStep, "run__job", ("done_at",)),
     (Closing, "job", ("at", "due_on")),
+    (CornerWorked, "closing__job", ("on",)),
     (Job.history.model, "id", ("history_date",)),
     (Sweep.history.model, "corner__job", ("history_date", "created_at")),
     (ThicknessRound.history.model, "corner__job", ("history_date", "created_at")),
@@ -419,4 +420,6 @@ def backdate(job: Job, at: datetime) -> None:
     days = timedelta(days=by.days)
     for model, way, names in _TIMED:
         rows = model._default_manager.filter(**{way: job.pk})
-        rows.update(**{name: F(name) - (days if name == "due_on" else by) for name in names})
+        rows.update(**{name: F(name) - (days if name in ("due_on", "on") else by) for name in names})
+    for worked in CornerWorked.of(None).filter(closing__job=job):
+        CornerWorked.of(None).filter(pk=worked.pk).update(month=worked.on.replace(day=1))

@@ -2,8 +2,8 @@
 
 from typing import Any, Final
 
-from django.db.models import Avg, Case, Count, F, FloatField, Func, IntegerField, Q, Sum, Value, When
-from django.db.models.functions import Cast, Coalesce, Floor, Greatest, TruncMonth
+from django.db.models import Avg, Case, Count, F, IntegerField, Q, Sum, Value, When
+from django.db.models.functions import Cast, Floor, Greatest, Least
 
 from jobs.models import Closing, Job
 from workshop.models import User
@@ -11,13 +11,13 @@ from workshop.models import User
 _KEYS: Final[dict[str, Any]] = {
     "cause": F("root_cause"),
     "remedy": F("remedy"),
-    "model": F("closing__model"),
+    "model": F("model"),
     "axle": F("axle"),
     "person": F("done_by"),
     "lathe": F("lathe__name"),
     "plate": F("plate__correction_mm"),
     "supplier": F("supplier"),
-    "month": TruncMonth("closing__at"),
+    "month": F("month"),
 }
 _ONLY: Final[dict[str, dict[str, Any]]] = {
     "lathe": {"lathe__isnull": False},
@@ -37,9 +37,14 @@ def grouped(works: Any, group: str) -> list[dict[str, Any]]:
     return list(rows.order_by("key" if group == "month" else "-corners")[:MOST_GROUPS])
 
 
-def whole(works: Any) -> dict[str, Any]:
-    """Return the same over all that fits, in one query."""
-    return dict(works.aggregate(**_COUNTS))
+def whole(works: Any, rows: list[dict[str, Any]], group: str) -> dict[str, Any]:
+    """Return the counts over all that fits: of the groups where they hold everything, else by one query."""
+    if group in _ONLY or len(rows) >= MOST_GROUPS:
+        return dict(works.aggregate(**{name: _COUNTS[name] for name in COUNTED}))
+    return {name: sum(row[name] for row in rows) for name in COUNTED}
+
+
+COUNTED: Final = ("corners", "jobs", "measured", "within_n", "back", "needless_n", "spared_n")
 
 
 _COUNTS: Final[dict[str, Any]] = {
@@ -51,7 +56,7 @@ _COUNTS: Final[dict[str, Any]] = {
     "inside": Count("pk", filter=Q(came="inside")),
     "better": Count("pk", filter=Q(came="better")),
     "worse": Count("pk", filter=Q(came="worse")),
-    "back": Count("pk", filter=Q(leads=True, closing__comeback=True)),
+    "back": Count("pk", filter=Q(leads=True, back=True)),
     "needless_n": Count("pk", filter=Q(leads=True, needless=True)),
     "spared_n": Count("pk", filter=Q(spared=True)),
     "before_mm": Avg("runout_before_mm"),
@@ -75,35 +80,38 @@ def jobs_closed(user: User) -> dict[str, int]:
     )
 
 
-def followed(works: Any, *, by_remedy: bool = False) -> list[dict[str, Any]]:
-    """Return how far works have gone, in bins of ``BIN_KM``: (remedy,) km, whether they came back, how many.
+def followed(works: Any) -> list[dict[str, Any]]:
+    """Return how far works have gone, in bins of ``BIN_KM``: remedy, km, whether they came back, how many.
 
-    One query. A vehicle seen again for something else is followed no further than that visit.
+    Two queries: those seen again, no further than that visit, and those still on the road, as far as is known.
     """
-    last = Coalesce("closing__seen_km", "closing__vehicle__odometer_km")
-    gone = Greatest(last - F("closing__odometer_km"), Value(0))
-    rows = works.filter(leads=True, closing__odometer_km__isnull=False).annotate(
-        gone=Floor(Cast(gone, FloatField()) / BIN_KM),
-        is_back=Case(When(closing__comeback=True, then=Value(1)), default=Value(0), output_field=IntegerField()),
-    )
-    keys = ("remedy", "gone", "is_back") if by_remedy else ("gone", "is_back")
-    return list(rows.filter(gone__isnull=False).values(*keys).annotate(n=Count("pk")).order_by(*keys))
+    keys = ("remedy", "gone", "is_back")
+    led = works.filter(leads=True)
+    seen = led.filter(gone_km__isnull=False).annotate(gone=F("gone_km") / BIN_KM, is_back=_BACK)
+    last = F("closing__vehicle__odometer_km") - F("closing__odometer_km")
+    waiting = led.filter(gone_km__isnull=True, closing__seen_again__isnull=True).annotate(far=last)
+    waiting = waiting.filter(far__gte=0).annotate(gone=F("far") / BIN_KM, is_back=Value(0))
+    rows: dict[tuple[Any, ...], int] = {}
+    for some in (seen, waiting):
+        for row in some.values(*keys).annotate(n=Count("pk")).order_by():
+            key = tuple(row[name] for name in keys)
+            rows[key] = rows.get(key, 0) + row["n"]
+    return [dict(zip((*keys, "n"), (*key, n), strict=True)) for key, n in sorted(rows.items())]
 
 
-class _Bucket(Func):
-    function = "width_bucket"
-    template = "least(%(function)s(%(expressions)s, 0.0, 1.0, 10), 10)"
-    output_field = IntegerField()
+_BACK: Final = Case(When(back=True, then=Value(1)), default=Value(0), output_field=IntegerField())
+
+
+def _tenth(odds: str) -> Any:
+    """Return the tenth of the scale that odds lie in, 1 to 10."""
+    return Least(Cast(Floor(F(odds) * 10), IntegerField()) + 1, Value(10))
 
 
 def tenths(works: Any) -> list[dict[str, Any]]:
     """Return what was said with which odds of running within, and how often it came true, by tenths; one query."""
-    rows = works.filter(odds_within__isnull=False, within__isnull=False).annotate(tenth=_Bucket(F("odds_within")))
-    return list(
-        rows.values("tenth")
-        .annotate(said=Avg("odds_within"), n=Count("pk"), came_n=Count("pk", filter=Q(within=True)))
-        .order_by("tenth")
-    )
+    rows = works.filter(odds_within__isnull=False, within__isnull=False).annotate(tenth=_tenth("odds_within"))
+    counts = {"said": Avg("odds_within"), "n": Count("pk"), "came_n": Count("pk", filter=Q(within=True))}
+    return list(rows.values("tenth").annotate(**counts).order_by("tenth"))
 
 
 def comeback_tenths(works: Any, *, warranty_km: float) -> list[dict[str, Any]]:
@@ -112,11 +120,10 @@ def comeback_tenths(works: Any, *, warranty_km: float) -> list[dict[str, Any]]:
     Whether a job came back early or not at all, it counts only once its vehicle has had the whole distance to do so.
     """
     gone = F("closing__vehicle__odometer_km") - F("closing__odometer_km")
-    rows = works.filter(leads=True, comeback_odds__isnull=False).annotate(gone=gone, tenth=_Bucket(F("comeback_odds")))
-    back_km = F("closing__seen_km") - F("closing__odometer_km")
-    rows = rows.annotate(back_km=back_km).filter(gone__gte=warranty_km)
-    counts = {"n": Count("pk"), "came_n": Count("pk", filter=Q(closing__comeback=True, back_km__lt=warranty_km))}
-    return list(rows.values("tenth").annotate(said=Avg("comeback_odds"), **counts).order_by("tenth"))
+    rows = works.filter(leads=True, comeback_odds__isnull=False).annotate(gone=gone, tenth=_tenth("comeback_odds"))
+    came = Count("pk", filter=Q(back=True, gone_km__lt=warranty_km))
+    counts = {"said": Avg("comeback_odds"), "n": Count("pk"), "came_n": came}
+    return list(rows.filter(gone__gte=warranty_km).values("tenth").annotate(**counts).order_by("tenth"))
 
 
 def hub_shares(works: Any) -> list[dict[str, Any]]:
@@ -124,7 +131,7 @@ def hub_shares(works: Any) -> list[dict[str, Any]]:
     share = Greatest(Value(0.0), Case(When(hub_share__gt=1.0, then=Value(1.0)), default=F("hub_share")))
     rows = works.filter(hub_share__isnull=False, root_cause__gt="").exclude(root_cause="none_found")
     return list(
-        rows.values(key=F("closing__model"))
+        rows.values(key=F("model"))
         .annotate(
             n=Count("pk"),
             share=Avg(share),

@@ -1,9 +1,12 @@
 """What the ledger is asked for, read from the address."""
 
-from typing import Any
+from datetime import date
+from typing import Any, Final
+from urllib.parse import urlencode
 
 from django import forms
 from django.db.models import Q
+from django.http import QueryDict
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
@@ -11,6 +14,7 @@ from compass.words.codes import CAUSES, REMEDIES
 from jobs.models import CornerWorked
 from workshop.models import User
 
+_YEARS: Final = 2  # looked back on unless more is asked for
 GROUPS = (
     ("cause", gettext_lazy("cause")),
     ("remedy", gettext_lazy("remedy")),
@@ -25,7 +29,10 @@ GROUPS = (
 
 
 class LedgerForm(forms.Form):
-    """Filters and grouping. What is wrong in an address is left out, never an error page."""
+    """Filters and grouping. What is wrong in an address is left out, never an error page.
+
+    An address that names no period shows the last two years; one with an empty ``since`` shows all.
+    """
 
     by = forms.ChoiceField(label=gettext_lazy("By"), choices=GROUPS, required=False)
     since = forms.DateField(label=gettext_lazy("From"), required=False, widget=forms.DateInput({"type": "date"}))
@@ -34,9 +41,10 @@ class LedgerForm(forms.Form):
     remedy = forms.ChoiceField(label=gettext_lazy("Remedy"), required=False)
     cause = forms.ChoiceField(label=gettext_lazy("Cause"), required=False)
 
-    def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
+    def __init__(self, data: QueryDict, *, user: User, today: date, **kwargs: Any) -> None:
+        super().__init__(data if "since" in data else {**data.dict(), "since": _usual(today)}, **kwargs)
         self.user = user
+        self.asked_since = bool(data.get("since"))
         self.fields["remedy"].choices = [("", _("any")), *((code, _(name)) for code, name in REMEDIES.items())]
         self.fields["cause"].choices = [("", _("any")), *((code, _(name)) for code, name in CAUSES.items())]
         self.full_clean()
@@ -49,13 +57,13 @@ class LedgerForm(forms.Form):
     def works(self) -> Any:
         """Return the corners worked on that fit."""
         told = self.cleaned_data
-        fits = Q(closing__stands=True)
+        fits = Q(stands=True)
         if told.get("since"):
-            fits &= Q(closing__at__date__gte=told["since"])
+            fits &= Q(on__gte=told["since"])
         if told.get("until"):
-            fits &= Q(closing__at__date__lte=told["until"])
+            fits &= Q(on__lte=told["until"])
         if told.get("model"):
-            fits &= Q(closing__model__istartswith=told["model"])
+            fits &= Q(model__istartswith=told["model"])
         if told.get("remedy"):
             fits &= Q(remedy=told["remedy"])
         if told.get("cause"):
@@ -63,8 +71,18 @@ class LedgerForm(forms.Form):
         return CornerWorked.of(self.user).filter(fits)
 
     @property
+    def narrowed(self) -> bool:
+        """Whether anything but the usual period was asked for."""
+        return self.asked_since or any(self.cleaned_data.get(name) for name in ("until", "model", "remedy", "cause"))
+
+    @property
     def query(self) -> str:
         """The filters as part of an address, without the grouping."""
         names = ("since", "until", "model", "remedy", "cause")
-        kept = {name: self.data.get(name, "") for name in names if self.cleaned_data.get(name)}
-        return "&".join(f"{name}={value}" for name, value in kept.items())
+        kept = {name: self.data.get(name, "") for name in names if self.cleaned_data.get(name) or name == "since"}
+        return urlencode(kept)
+
+
+def _usual(today: date) -> str:
+    """Return where the usual period begins: the first day of a month."""
+    return f"{today.year - _YEARS}-{today.month:02d}-01"

@@ -1,6 +1,7 @@
 """What the workshop's own jobs say of its figures: pairs out of the rows, refits out of the core. Reads only."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Final
 
 import numpy as np
@@ -23,7 +24,7 @@ from jobs.models import Corner, CornerWorked
 from ledger.facts import causes_closed
 from workshop.models import MINUTE_FIELDS, Lathe, Learned, ShopFigures, User
 
-MOST: Final = 600  # pairs of one figure: the newest say how the workshop works now
+MOST: Final = 300  # pairs of one figure: the newest say how the workshop works now
 _FEWEST_KM: Final = 500.0
 Figure = Learned.Figure
 
@@ -54,7 +55,7 @@ def all_learning(user: User) -> list[Learning]:
         return Learning(figure, whose, name, refit, row.value if row is not None else ours, row)
 
     works = CornerWorked.of(user).filter(closing__stands=True).order_by("-pk")
-    growth, quiet = refit_growth(grown_pairs(user))
+    growth, quiet = _refitted(tuple(grown_pairs(user)))
     rows = [
         told(Figure.GROWTH, growth, GROWTH_MM),
         told(Figure.QUIET, quiet, QUIET_RUNOUT_MM),
@@ -67,6 +68,12 @@ def all_learning(user: User) -> list[Learning]:
     fitted = _new_rotors(works)
     rows += [told(Figure.NEW_ROTOR, refit, NEW_ROTOR_MM, whose=supplier, name=supplier) for supplier, refit in fitted]
     return rows
+
+
+@lru_cache(maxsize=8)
+def _refitted(grown: tuple[Grown, ...]) -> tuple[Refit, Refit]:
+    """Refit once for the same pairs: it takes a good part of a second."""
+    return refit_growth(grown)
 
 
 def grown_pairs(user: User) -> list[Grown]:

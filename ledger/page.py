@@ -49,9 +49,10 @@ class Table:
 
 
 def overview(user: User, form: LedgerForm) -> dict[str, Any]:
-    """Return what was found, done, foretold and came true, by the group that is asked for. Three queries."""
+    """Return what was found, done, foretold and came true, by the group that is asked for."""
     works, unit = form.works(), user.unit
-    rows, total = grouped(works, form.group), whole(works)
+    rows = grouped(works, form.group)
+    total = whole(works, rows, form.group)
     shop = shop_of_workshop(user)
     people = {one.pk: str(one) for one in User.of(user)} if form.group == "person" else {}
 
@@ -139,7 +140,7 @@ def comebacks(user: User, form: LedgerForm) -> dict[str, Any]:
     bins = followed(works)
     all_of = _held(bins)
     by_remedy: dict[str, list[dict[str, Any]]] = {}
-    for row in followed(works, by_remedy=True):
+    for row in bins:
         by_remedy.setdefault(row["remedy"], []).append(row)
     largest = sorted(by_remedy.items(), key=lambda item: -sum(row["n"] for row in item[1]))
     curves = [(str(_(REMEDIES[code])), _held(rows), rows) for code, rows in largest if code in REMEDIES]

@@ -6,6 +6,7 @@ from typing import Any, Final
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
@@ -26,7 +27,7 @@ _LOOKS: Final = {"overview": overview, "comebacks": comebacks, "odds": odds, "hu
 def look(request: HttpRequest, page: str = "overview") -> HttpResponse:
     """Show one page of the ledger, or hand its table out as CSV."""
     require(request.user, Deed.READ_JOBS)
-    form = LedgerForm(request.GET, user=request.user)
+    form = LedgerForm(request.GET, user=request.user, today=timezone.localdate())
     context = _LOOKS[page](request.user, form)
     if request.GET.get("as") == "csv":
         return _csv(context["table"], page)

@@ -54,7 +54,7 @@ def main(address: str, folder: str) -> None:
             page.wait_for_timeout(300)
             page.screenshot(path=f"{folder}/{name}.png")
 
-        shot("sign-in", "/sign-in/")
+        page.goto(address + "/sign-in/")
         page.fill("#id_username", "holm")
         page.fill("#id_password", "salt-and-iron")
         page.keyboard.press("Enter")
@@ -69,18 +69,10 @@ def main(address: str, folder: str) -> None:
         shot("prepare", f"{job}FR/prepare/")
         shot("measure-runout", f"{job}FL/measure/")
         shot("measure-thickness", f"{job}FL/measure/?tape=thickness")
-        truck = page.goto(address + "/?q=quay") and page.locator(".strip-name").first.get_attribute("href")
-        bus = page.goto(address + "/?q=kerbed") and page.locator(".strip-name").first.get_attribute("href")
-        three = page.goto(address + "/?q=nods") and page.locator(".strip-name").first.get_attribute("href")
-        shot("measure-hub-and-rotor", f"{bus}FR/measure/")
-        shot("look", f"{three}FL/measure/?tape=look")
         shot("store", "/store/plates/")
         pool = page.goto(address + "/?q=pool") and page.locator(".strip-name").first.get_attribute("href")
         page.goto(address + pool)
         shot("vehicle", page.locator("a[href^='/vehicles/']").first.get_attribute("href"))
-        choose(page, "theme", "night")
-        shot("measure-night-two-turns", f"{truck}RL/measure/")
-        choose(page, "theme", "day")
         shot("choose", f"{job}choose/F/")
         shot("cut-plan", f"{job}FL/cut/")
         plate = page.goto(address + "/?q=shimmies") and page.locator(".strip-name").first.get_attribute("href")
@@ -108,6 +100,14 @@ def main(address: str, folder: str) -> None:
             page.keyboard.press("Enter")
             page.wait_for_timeout(250)
         shot("prove", f"{plate}FL/prove/")
+        page.goto(address + "/ledger/?by=remedy")
+        shot("ledger")
+        shot("learning", "/ledger/learning/")
+        shot("look-again", "/look-again/")
+        turned = page.goto(address + "/?q=light&state=closed") and page.locator(".strip-name").first.get_attribute(
+            "href"
+        )
+        shot("owner", f"{turned}owner/")
         browser.close()
 
 

@@ -47,8 +47,8 @@ def open_job(
         for place, position in enumerate(vehicle.positions)
     )
     # The work of the last visit has been seen again; whether it came back is for a person to say.
-    waiting = Closing.of(user).filter(vehicle=vehicle, stands=True, seen_again=None)
-    waiting.update(seen_again=job, seen_km=odometer_km)
+    for closing in Closing.of(user).filter(vehicle=vehicle, stands=True, seen_again=None):
+        closing.said(seen_again=job, seen_km=odometer_km)
     refresh(user, job)
     if odometer_km and odometer_km > (vehicle.odometer_km or 0):
         vehicle.odometer_km = odometer_km

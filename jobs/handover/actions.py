@@ -50,6 +50,5 @@ def say_comeback(user: User, closing: Closing, *, comeback: bool, correct: bool 
     if row.comeback is not None and row.comeback != comeback and not correct:
         raise AnsweredError(row)
     if row.comeback != comeback:
-        row.comeback, row.comeback_by = comeback, user
-        row.save(update_fields=["comeback", "comeback_by"])
+        row.said(comeback=comeback, comeback_by=user)
     return row

@@ -58,7 +58,8 @@ def reopen_job(user: User, job: Job, *, reason: str) -> Job:
         return current
     current.state, current.found_cause, current.closing_reason, current.closed_by = Job.State.OPEN, "", "", None
     current.version += 1
-    Closing.of(user).filter(job=current, stands=True).update(stands=False)
+    for closing in Closing.of(user).filter(job=current, stands=True):
+        closing.said(stands=False)
     save(user, current, reason=f"opened again: {reason.strip()[:_REASON]}")
     refresh(user, current)
     return current

@@ -99,6 +99,9 @@ def _worked(closing: Closing, proving: Proving, side: SideProof, supplier: str) 
     kept = corner.kept
     worked = CornerWorked(
         closing=closing,
+        on=timezone.localdate(closing.at),
+        month=timezone.localdate(closing.at).replace(day=1),
+        model=closing.model,
         position=side.position,
         axle=corner.axle,
         root_cause=kept.root_cause if kept is not None else "",

@@ -35,7 +35,9 @@ class Record(TestCase):
         closing = Closing.objects.create(job=job, vehicle=vehicle, **named | fields)
         for k, work in enumerate(works):
             told = {"axle": "F", "remedy": "index", "leads": k == 0, "decided_by": self.user, "done_by": self.user}
-            CornerWorked.objects.create(closing=closing, position=("FL", "FR")[k], **told | work)
+            day = timezone.localdate(closing.at)
+            repeated = {"on": day, "month": day.replace(day=1), "model": closing.model, "stands": closing.stands}
+            CornerWorked.objects.create(closing=closing, position=("FL", "FR")[k], **repeated | told | work)
         return closing
 
     def seen_again(
@@ -50,6 +52,4 @@ class Record(TestCase):
         )
         verdict = {"thickness": {"variation_mm": variation_mm, "variation_expanded_mm": 0.002}, "runout": {}}
         Corner.objects.create(job=job, position="FL", place=0, verdict=verdict)
-        Closing.objects.filter(pk=closing.pk).update(
-            seen_again=job, seen_km=job.odometer_km, comeback=comeback, comeback_by=self.lead
-        )
+        closing.said(seen_again=job, seen_km=job.odometer_km, comeback=comeback, comeback_by=self.lead)

@@ -96,7 +96,8 @@ class EveryPage(BrowserCase):
                 job=job, **told, **fields, **({"comeback": True, "comeback_by": self.user} if again else {})
             )
             CornerWorked.objects.create(
-                closing=closing, position="FL", axle="F", leads=True, root_cause="rotor_runout", remedy="index",
+                closing=closing, on=today, month=today.replace(day=1), position="FL", axle="F",
+                leads=True, root_cause="rotor_runout", remedy="index",
                 decided_by=self.user, done_by=self.user, runout_mm=0.02, runout_before_mm=0.1, within=True,
                 odds_within=0.9, comeback_odds=0.1, came="inside", hub_share=0.7, hub_mm=0.07, rotor_mm=0.03,
             )  # fmt: skip

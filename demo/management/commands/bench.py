@@ -41,7 +41,7 @@ SHOP = Shop(
 EXAMPLE = Path(settings.BASE_DIR) / "examples" / "minibus-6.json"
 MANY_JOBS = """
 insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, judgement, base_rates, figures, decided, created_by_id, created_at, changed_at, version, closed_by_id)
-select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, case when n > 200 then 'closed' else 'open' end, '', '{}', '{}', '{}', '', d.judgement, '{}', '{}', '{}', p.id, now() - n * interval '1 minute', now(), 1, p.id
+select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, case when n > 200 then 'closed' else 'open' end, '', '{}', '{}', '{}', '', d.judgement, '{}', '{}', '{}', p.id, now() - n * interval '50 minutes', now(), 1, p.id
 from generate_series(1, %s) n join (select id, row_number() over (order by id) - 1 as k, count(*) over () as c
 from workshop_vehicle) v on v.k = n %% v.c
 cross join (select judgement from jobs_job where judgement <> '{}' limit 1) d
@@ -65,8 +65,8 @@ from jobs_job j join workshop_vehicle v on v.id = j.vehicle_id
 where j.state = 'closed' and not exists (select 1 from jobs_closing c where c.job_id = j.id)
 """
 MANY_WORKS = """
-insert into jobs_cornerworked (closing_id, position, axle, leads, root_cause, remedy, against, needless, spared, decided_by_id, done_by_id, lathe_id, supplier, price, minutes_said, minutes_taken, runout_before_mm, variation_before_mm, hub_mm, rotor_mm, hub_share, foretold_low_mm, foretold_mm, foretold_high_mm, odds_within, comeback_odds, runout_mm, runout_expanded_mm, variation_mm, variation_expanded_mm, within, came, new_rotor_mm, new_rotor_u_mm, seating)
-select c.id, p.position, 'F', p.leads, (array['rotor_runout', 'hub_face_runout', 'hub_and_rotor_together', 'joint_contamination', 'none_found'])[1 + c.id % 5], (array['index', 'plate', 'on_vehicle_cut', 'new_rotors', 'clean_and_torque'])[1 + c.id % 5],
+insert into jobs_cornerworked (closing_id, stands, "on", month, model, back, gone_km, position, axle, leads, root_cause, remedy, against, needless, spared, decided_by_id, done_by_id, lathe_id, supplier, price, minutes_said, minutes_taken, runout_before_mm, variation_before_mm, hub_mm, rotor_mm, hub_share, foretold_low_mm, foretold_mm, foretold_high_mm, odds_within, comeback_odds, runout_mm, runout_expanded_mm, variation_mm, variation_expanded_mm, within, came, new_rotor_mm, new_rotor_u_mm, seating)
+select c.id, c.stands, c.at::date, date_trunc('month', c.at)::date, c.model, c.comeback, c.seen_km - c.odometer_km, p.position, 'F', p.leads, (array['rotor_runout', 'hub_face_runout', 'hub_and_rotor_together', 'joint_contamination', 'none_found'])[1 + c.id % 5], (array['index', 'plate', 'on_vehicle_cut', 'new_rotors', 'clean_and_torque'])[1 + c.id % 5],
 false, false, c.id % 5 <> 3, c.by_id, c.by_id, case when c.id % 5 = 2 then l.id end, case when c.id % 5 = 3 then 'Skerry' else '' end, 300, 40, 35 + c.id % 30, 0.09, 0.01, 0.06, 0.04, random(), 0.01, 0.02, 0.03, 0.5 + random() / 2, random() / 3,
 0.01 + random() * 0.05, 0.004, 0.004, 0.002, c.id % 12 <> 0, case when c.id % 9 = 0 then 'worse' else 'inside' end, case when c.id % 5 = 3 then random() * 0.03 end, 0.001, '{}'
 from jobs_closing c cross join (values ('FL', true), ('FR', false)) p(position, leads) cross join (select min(id) as id from workshop_lathe) l
@@ -188,6 +188,7 @@ class Command(BaseCommand):
             ("look again", "/look-again/?state=all"),
             ("ledger, by cause", "/ledger/"),
             ("ledger, by month", "/ledger/?by=month"),
+            ("ledger, all of ten years", "/ledger/?since="),
             ("ledger, by model, filtered", "/ledger/?by=model&remedy=index&since=2026-01-01"),
             ("ledger, comebacks", "/ledger/comebacks/"),
             ("ledger, odds", "/ledger/odds/"),
