@@ -197,7 +197,8 @@ def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehic
 def _closed(lead: User, job: Job) -> None:
     """Keep what a story's job was closed as: measured, nothing decided."""
     job.refresh_from_db()
-    row = keep_closing(lead, job, None, proven=not job.closing_reason, supplier="")
+    proven = all(corner.kept is not None and corner.kept.settled for corner in job.corners.all())
+    row = keep_closing(lead, job, None, proven=proven, supplier="")
     Closing.of(lead).filter(pk=row.pk).update(at=job.created_at + timedelta(hours=5))
 
 

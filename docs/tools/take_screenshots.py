@@ -104,9 +104,7 @@ def main(address: str, folder: str) -> None:
         shot("ledger")
         shot("learning", "/ledger/learning/")
         shot("look-again", "/look-again/")
-        turned = page.goto(address + "/?q=light&state=closed") and page.locator(".strip-name").first.get_attribute(
-            "href"
-        )
+        turned = page.locator(".again-row a[href^='/jobs/']").first.get_attribute("href")
         shot("owner", f"{turned}owner/")
         browser.close()
 

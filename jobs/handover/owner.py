@@ -29,6 +29,7 @@ from workshop.words import distance_text
 
 _ROSES: Final = 2  # corners whose roses fit on one page
 _OTHERS: Final = 3
+_CURED_BY_MEASURING: Final = ("joint_contamination", "lug_torque")
 
 
 def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, Any]:
@@ -50,18 +51,46 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
         "state": state_words(job, closing),
         "felt": job.complaint,
         "found": [_(FOUND[cause]) for cause in causes if cause in FOUND],
-        "done": [
-            {"name": POSITION_NAMES[side.position], "words": [_(DONE[w]) for w in side.side.remedy.split("+")]}
-            for side in sides
-        ],
+        "done": _done(sides, causes),
         "why": why[:_OTHERS],
         "roses": [_roses(side, user.unit) for side in sorted(sides, key=_worst_first)[:_ROSES]],
-        "figures": [row for side in sides for row in _rows(side, user.unit)],
+        "figures": [row for side in sides for row in _rows(side, user.unit)] or _as_measured(job, user.unit),
         "expect": [_(EXPECT[work]) for work in works if work in EXPECT],
         "again": again_words(user, job, closing, sides),
         "cautions": [_(words) for words in CAUTIONS],
         "printed": timezone.now(),
     }
+
+
+def _done(sides: list[SideProof], causes: list[str]) -> list[dict[str, Any]]:
+    """Return what was done at each corner; where measuring itself was the cure, that."""
+    if not sides and set(causes) & set(_CURED_BY_MEASURING):
+        return [{"name": _("Every corner"), "words": [_(DONE["clean_and_torque"])]}]
+    return [
+        {"name": POSITION_NAMES[side.position], "words": [_(DONE[work]) for work in side.side.remedy.split("+")]}
+        for side in sides
+    ]
+
+
+def _as_measured(job: Job, unit: Unit) -> list[dict[str, str]]:
+    """Return what was measured where no work was decided: that the discs are in order, and by how much."""
+    rows = []
+    for corner in job.corners.all():
+        kept, limits = corner.stands, corner.limits
+        if kept is None or limits is None or kept.runout_mm is None:
+            continue
+        shown = about(kept.runout_mm, unit, expanded_mm=kept.runout_expanded_mm or 0.005)
+        limit = about(limits.max_runout_mm, unit, expanded_mm=0.002)
+        rows.append(
+            {
+                "where": str(corner),
+                "name": _("wobble (lateral runout)"),
+                "value": f"{shown.figure} ± {shown.plus_minus} {shown.unit}",
+                "limit": _("at most %(mm)s") % {"mm": f"{limit.figure} {limit.unit}"},
+                "state": _("in order") if kept.runout == State.WITHIN.value else _(STATES[kept.runout]),
+            }
+        )
+    return rows
 
 
 def standing_closing(user: User, job: Job) -> Closing | None:
