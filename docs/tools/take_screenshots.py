@@ -104,7 +104,9 @@ def main(address: str, folder: str) -> None:
         shot("ledger")
         shot("learning", "/ledger/learning/")
         shot("look-again", "/look-again/")
-        turned = page.locator(".again-row a[href^='/jobs/']").first.get_attribute("href")
+        turned = (
+            page.locator(".again-row", has_text="Meal van 4").locator("a[href^='/jobs/']").first.get_attribute("href")
+        )
         shot("owner", f"{turned}owner/")
         browser.close()
 

@@ -45,7 +45,7 @@ FROZEN = {
     "jobs/migrations/0012_work_at_hand.py": "1c86d833392b5d0f",
     "jobs/migrations/0013_day_order.py": "47b46a07a00fdfc5",
     "jobs/migrations/0014_episodes.py": "f34311eacba58422",
-    "jobs/migrations/0015_closings.py": "ab80171799b2ffc2",
+    "jobs/migrations/0015_closings.py": "3e76344433b9771f",
 }
 
 

@@ -100,6 +100,8 @@ def standing_closing(user: User, job: Job) -> Closing | None:
 
 def state_words(job: Job, closing: Closing | None) -> str:
     """Say whether a sheet is final: of an open job it is not, and says so."""
+    if closing is None and job.closings.exists():
+        return _("Opened again since: a sheet printed before does not hold any more, and this one is not final.")
     if closing is None:
         return _("Not closed: this sheet shows the work as it is saved now, and it is not proven yet.")
     if not closing.proven:
@@ -113,12 +115,13 @@ def again_words(user: User, job: Job, closing: Closing | None, sides: list[SideP
         return None
     unit = user.unit
     if closing is not None and closing.due_on is not None:
-        on, at, why, chance = closing.due_on, closing.due_km, closing.due_why, closing.chance or 0.0
+        on, at, why, chance = closing.due_on, closing.due_km, closing.due_why, closing.chance
     else:
         due = due_of(user, job, sides)
         on = timezone.localdate() + timedelta(days=due.days)
         at = round(job.odometer_km + due.km) if job.odometer_km is not None else None
         why, chance = due.why, due.chance
+    chance = chance or 0.0
     whys = {
         "felt": _("until then the odds that it is felt again are below %(odds)s (an estimate)"),
         "metal": _("by then the disc may be near its least thickness"),

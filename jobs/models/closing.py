@@ -22,7 +22,8 @@ class ClosingQuerySet(models.QuerySet["Closing"]):
 
     def waiting(self) -> "ClosingQuerySet":
         """Keep those whose vehicle has not been seen since and is to be looked at again."""
-        return self.filter(stands=True, seen_again=None, due_on__isnull=False)
+        rows = self.filter(stands=True, seen_again=None, due_on__isnull=False)
+        return rows.exclude(rung=Closing.Rung.GONE)
 
     def due(self, by: date) -> "ClosingQuerySet":
         """Keep those to be looked at by a day, or that have gone their distance already."""
@@ -43,6 +44,7 @@ class Closing(Behind, models.Model):
         FELT = "felt", _("it is felt again")
         NO_ANSWER = "no_answer", _("nobody answered")
         COMES = "comes", _("a day is agreed")
+        GONE = "gone", _("sold or scrapped: not to be looked at again")
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="closings")
     vehicle = models.ForeignKey(Vehicle, on_delete=models.PROTECT, related_name="closings")

@@ -49,7 +49,9 @@ def keep_closing(user: User, job: Job, proving: Proving | None, *, proven: bool,
         due = due_of(user, job, sides)
         closing.due_on = timezone.localdate(closing.at) + timedelta(days=due.days)
         closing.due_km = round(job.odometer_km + due.km) if job.odometer_km is not None else None
-        closing.due_why, closing.chance = due.why, due.chance
+        closing.due_why = due.why
+        # Of what was not measured after the work nobody knows the odds.
+        closing.chance = due.chance if all(side.after is not None for side in sides) else None
     closing.save()
     if proving is not None:
         works = [_worked(closing, proving, side, supplier) for side in sides]

@@ -10,12 +10,16 @@ from icalendar import Calendar
 from openpyxl import load_workbook
 from pypdf import PdfReader
 
+from compass.evidence.shop import Shop
+from compass.prove.check_back import check_back
 from compass.prove.proof import Came
 from jobs.floor.actions import open_job
 from jobs.handover.actions import AnsweredError, SeenAgainError, ring, say_comeback
-from jobs.models import Closing, Corner, CornerWorked, Job
+from jobs.models import Closing, Corner, CornerWorked, Job, RunStep
 from jobs.prove.actions import close_job, reopen_job
+from jobs.prove.closing import minutes_of
 from jobs.prove.tests.test_proving import OVER, TRUE, AfterWork
+from jobs.vehicle.past import daily_km
 from workshop.models import Learned, User
 from workshop.tests.base import client_of
 
@@ -60,6 +64,8 @@ class HandedOver(AfterWork):
         first = self.close()
         reopen_job(self.user, self.van, reason="a reading was wrong")
         self.assertFalse(Closing.objects.get(pk=first.pk).stands)
+        self.assertFalse(first.works.get().stands)
+        self.assertContains(self.page("owner", self.van.pk), "a sheet printed before does not hold any more")
         close_job(self.user, self.van, reason="")
         self.assertEqual([row.stands for row in Closing.objects.filter(job=self.van).order_by("pk")], [False, True])
         self.assertEqual(CornerWorked.objects.filter(closing__job=self.van).count(), 2)
@@ -130,6 +136,8 @@ class HandedOver(AfterWork):
         self.assertEqual(client_of(self.trainee).post(url, {"said": "fine"}).status_code, 403)
         self.assertRedirects(self.client.post(url, {"said": "felt", "state": "due"}), "/look-again/?state=due")
         self.assertEqual(Closing.objects.get(pk=closing.pk).rung, "felt")
+        self.client.post(url, {"said": "gone"})
+        self.assertFalse(Closing.objects.waiting().exists())
 
     def test_a_vehicle_that_comes_back_opens_with_what_it_was_here_for(self) -> None:
         closing = self.close()
@@ -150,6 +158,18 @@ class HandedOver(AfterWork):
             say_comeback(other, closing, comeback=False)
         self.assertFalse(say_comeback(other, closing, comeback=False, correct=True).comeback)
         self.assertEqual(client_of(self.trainee).post(reverse("jobs:comeback", args=[closing.pk])).status_code, 403)
+
+    def test_a_clock_that_jumps_and_an_odometer_that_falls_mislead_nothing(self) -> None:
+        now = timezone.now()
+        hours = (0, 1, -5, 900, 901)
+        steps = [RunStep(key=f"lift:{k}", done_at=now + timedelta(minutes=10 * hour)) for k, hour in enumerate(hours)]
+        self.assertEqual(minutes_of(steps), 20.0)  # what lies days apart is no work
+        vehicle = self.van.vehicle
+        Job.objects.filter(vehicle=vehicle).update(created_at=now)
+        self.assertIsNone(daily_km(vehicle))
+        Job.objects.filter(pk=self.van.pk).update(created_at=now + timedelta(days=400), odometer_km=10)
+        due = check_back([], shop=Shop(), daily_km=daily_km(vehicle))
+        self.assertEqual(due.days, 500)  # 20,000 km at what we assume a day, since its own figures cannot be
 
     def test_what_the_workshop_has_learnt_counts_from_the_next_job_on(self) -> None:
         before = Job.objects.get(pk=self.van.pk)
