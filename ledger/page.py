@@ -13,15 +13,13 @@ from compass.learn.came_true import Held, held, share_of
 from compass.words.codes import CAUSES, REMEDIES
 from compass.words.figures import odds_text, plain_text
 from drawing.holding import HoldingLine, draw_holding
-from drawing.refitted import Refitted, draw_refitted
 from drawing.shares import ShareRow, draw_shares
 from jobs.choose.axle import AXLE_NAMES
 from jobs.words import about, money_text
 from ledger.facts import BIN_KM, comeback_tenths, followed, grouped, hub_shares, jobs_closed, tenths, whole
 from ledger.forms import GROUPS, LedgerForm
-from ledger.learning import Learning, base_rates
 from workshop.adapters import shop_of_workshop
-from workshop.models import Learned, User
+from workshop.models import User
 from workshop.words import distance_text
 
 PAGES: Final = (
@@ -37,7 +35,6 @@ _OVER_KM: Final = 20_000.0
 _MARKS_KM: Final = (5_000.0, 10_000.0, 15_000.0, 20_000.0)
 _CURVES: Final = 4
 _FEWEST: Final = 5  # followed, to draw a curve of a remedy
-_MOVES: Final = 0.05  # relative; less is not worth a press
 
 
 @dataclass(frozen=True)
@@ -80,9 +77,9 @@ def overview(user: User, form: LedgerForm) -> dict[str, Any]:
                 str(row["corners"]),
                 say(row["before_mm"]),
                 say(row["after_mm"]),
-                _of(row["within_n"], row["measured"]),
-                _of(row["inside"] + row["better"], row["foretold_n"]),
-                _of(row["back"], row["jobs"]),
+                of_all(row["within_n"], row["measured"]),
+                of_all(row["inside"] + row["better"], row["foretold_n"]),
+                of_all(row["back"], row["jobs"]),
                 f"{row['minutes_said_avg']:.0f} / " + _whole(row["minutes_taken_avg"]),
                 money_text(row["spent"] or 0, shop.currency),
             )
@@ -274,8 +271,8 @@ def hubs(user: User, form: LedgerForm) -> dict[str, Any]:
                     say(row["hub"]),
                     say(row["rotor"]),
                     odds_text(row["share"]) if 0.05 < row["share"] < 0.95 else f"{row['share']:.0%}",
-                    _of(row["mostly_hub"], row["n"]),
-                    _of(row["mostly_rotor"], row["n"]),
+                    of_all(row["mostly_hub"], row["n"]),
+                    of_all(row["mostly_rotor"], row["n"]),
                 )
                 for row in rows
             ),
@@ -284,62 +281,6 @@ def hubs(user: User, form: LedgerForm) -> dict[str, Any]:
         "caption": _("The hub’s share of the runout where hub and rotor were told apart, on average; right: corners."),
         "empty": _("No corner with trouble was told apart yet: turn the rotor and sweep again, or sweep the bare hub."),
     }
-
-
-def learning_rows(rows: list[Learning], unit: Unit) -> list[dict[str, Any]]:
-    """Return each figure with ours, the data and now, in words and drawn."""
-    return [_learning(row, unit) for row in rows]
-
-
-def _learning(row: Learning, unit: Unit) -> dict[str, Any]:
-    refit = row.refit
-
-    def say(value: float | None) -> str:
-        if value is None:
-            return "–"
-        if row.figure == Learned.Figure.MINUTES:
-            return f"{value:.0f} min"
-        if row.figure == Learned.Figure.GROWTH:
-            return f"{value:.3f}"
-        return f"{value / 0.0254:.2f} thou" if unit is Unit.THOU else f"{value * 1000:.1f} µm"
-
-    figure = Refitted(
-        refit.prior, refit.prior_low, refit.prior_high, refit.data, refit.now, refit.low, refit.high, row.in_force
-    )
-    names = {Learned.Figure.MINUTES: _(REMEDIES.get(row.whose, ""))}
-    name = str(Learned.Figure(row.figure).label)
-    return {
-        "row": row,
-        "key": row.key,
-        "name": name[:1].upper() + name[1:],
-        "whose": names.get(Learned.Figure(row.figure), row.name or (_("all suppliers") if _is_rotor(row) else "")),
-        "prior": f"{say(refit.prior)} ({say(refit.prior_low)} – {say(refit.prior_high)})",
-        "data": say(refit.data),
-        "pairs": refit.pairs,
-        "now": say(refit.now),
-        "range": f"{say(refit.low)} – {say(refit.high)}",
-        "seen": repr(refit.now),
-        "in_force": say(row.in_force),
-        "accepted": row.accepted,
-        "moves": abs(refit.now / row.in_force - 1) > _MOVES,
-        "usable": not _is_rotor(row) or not row.whose,
-        "picture": draw_refitted(figure, title=f"{name}: {say(refit.now)}"),
-    }
-
-
-def _is_rotor(row: Learning) -> bool:
-    return row.figure == Learned.Figure.NEW_ROTOR
-
-
-def rates_table(user: User) -> Table:
-    """Return the base rates of causes: ours, closed, now."""
-    return Table(
-        (_("cause"), _("ours"), _("closed as it"), _("now")),
-        tuple(
-            (str(_(CAUSES[rate.cause])), f"{rate.prior:.0%}", _of(rate.closed.hits, rate.closed.of), f"{rate.now:.0%}")
-            for rate in base_rates(user)
-        ),
-    )
 
 
 def _key(group: str, key: Any, people: dict[int, str], unit: Unit) -> str:
@@ -361,7 +302,8 @@ def _key(group: str, key: Any, people: dict[int, str], unit: Unit) -> str:
             return str(key or _("not named"))
 
 
-def _of(hits: int, of: int) -> str:
+def of_all(hits: int, of: int) -> str:
+    """Say how many of how many."""
     return _("%(n)s of %(of)s") % {"n": hits, "of": of} if of else "–"
 
 

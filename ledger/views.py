@@ -14,7 +14,8 @@ from ledger.actions import MovedError, accept, take_back
 from ledger.forms import LedgerForm
 from ledger.lathes import discs_since, last_turned, lathe_rows
 from ledger.learning import all_learning
-from ledger.page import PAGES, Table, comebacks, hubs, learning_rows, odds, overview, rates_table
+from ledger.learning_page import learning_rows, rates_table
+from ledger.page import PAGES, Table, comebacks, hubs, odds, overview
 from workshop.models import Lathe, Learned
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
