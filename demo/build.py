@@ -208,7 +208,7 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
         return
     truth = _truth(limits, hidden)
     stations = max(2 * limits.studs, 8)
-    take = partial(_sweep, generator, user, corner, truth, stations, tools.dial)
+    take = partial(sweep_tape, generator, user, corner, truth, stations, tools.dial)
     pitch = 360.0 / limits.studs
     if hidden.joint is not None:
         take(cleaned=False)
@@ -224,27 +224,32 @@ def _measure(generator: np.random.Generator, user: User, corner: Corner, hidden:
         take(index_deg=turned * pitch)
     if hidden.read == "face":
         take(surface=Surface.HUB_FACE, radius_mm=limits.hub_runout_radius_mm)
-    _round(generator, user, corner, truth, stations, hidden, tools.micrometer)
+    radii = (truth.radius_mm, truth.radius_mm - 16, truth.radius_mm - 32) if hidden.read == "three" else ()
+    read = hidden.read not in ("runout", "half", "quick")
+    tapered = replace(truth, taper=0.0006)
+    round_tape(generator, user, corner, tapered, stations, tools.micrometer, radii_mm=radii, read=read)
     if hidden.seen or hidden.typed:
         figures = {name: ("", text) for name, text in dict(hidden.typed).items()}
         write_look(user, corner, figures=figures, seen=dict.fromkeys(hidden.seen, True))
     refresh(user, corner.job)
 
 
-def _round(
+def round_tape(
     generator: np.random.Generator,
     user: User,
     corner: Corner,
     truth: SimulatedCorner,
     stations: int,
-    hidden: Hidden,
     micrometer: Instrument,
+    *,
+    radii_mm: tuple[float, ...] = (),
+    read: bool = True,
 ) -> None:
-    fine = replace(truth, noise_mm=0.0007, taper=0.0006)
-    radii = (truth.radius_mm, truth.radius_mm - 16, truth.radius_mm - 32) if hidden.read == "three" else ()
-    measured = fine.micrometer_round(generator, stations=stations, radii_mm=radii)
+    """Mike a corner round and write the tape; not ``read``: laid out only."""
+    measured = replace(truth, noise_mm=0.0007).micrometer_round(generator, stations=stations, radii_mm=radii_mm)
     tape = ThicknessRound(
         corner=corner,
+        episode=corner.episode,
         instrument=micrometer,
         graduation_mm=micrometer.graduation_mm,
         instrument_error_mm=micrometer.error_limit_mm,
@@ -252,9 +257,7 @@ def _round(
         radii_mm=measured.radii_mm.tolist(),
         created_by=user,
     )
-    read = hidden.read not in ("runout", "half", "quick")
-    count = measured.readings_mm.size
-    values = [float(t) for t in measured.readings_mm.ravel()] if read else [None] * count
+    values = [float(t) for t in measured.readings_mm.ravel()] if read else [None] * measured.readings_mm.size
     fill_tape(user, tape, [float(a) for a in measured.stations_deg], values)
 
 
@@ -310,7 +313,7 @@ def _most_wear(limits: AxleLimits, hidden: Hidden) -> float:
     return hidden.worn if hidden.worn > 2 else spare * 0.7
 
 
-def _sweep(
+def sweep_tape(
     generator: np.random.Generator,
     user: User,
     corner: Corner,
@@ -321,9 +324,11 @@ def _sweep(
     cleaned: bool = True,
     only: int | None = None,
     index_deg: float = 0.0,
+    recorded_deg: float | None = None,
     surface: Surface = Surface.ROTOR_OUTBOARD,
     radius_mm: float | None = None,
 ) -> None:
+    """Sweep a corner and write the tape; ``recorded_deg`` is its index where the truth was turned along already."""
     swept = truth.sweep(
         generator,
         stations=stations,
@@ -332,9 +337,11 @@ def _sweep(
         radius_mm=radius_mm,
         cleaned=cleaned,
         index_deg=index_deg,
+        tilt=truth.seat(generator),
     )
     tape = Sweep(
         corner=corner,
+        episode=corner.episode,
         instrument=dial,
         confirmed=["lifted", "tip", *(["cleaned"] if cleaned else []), "nuts_torqued"],
         surface=surface.value,
@@ -342,7 +349,7 @@ def _sweep(
         read_to=swept.read_to,
         entry_unit=Unit.DIVISION.value,
         radius_mm=swept.radius_mm,
-        index_deg=index_deg,
+        index_deg=index_deg if recorded_deg is None else recorded_deg,
         cleaned=cleaned,
         nuts_torqued=True,
         created_by=user,

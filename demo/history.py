@@ -18,10 +18,9 @@ from compass.choose.axle import Lane
 from compass.do.ladder import steps_of
 from compass.evidence.shop import QUIET_RUNOUT_MM
 from compass.ground.angles import vector
-from compass.ground.units import Unit
 from compass.simulate.corner import Patch, SimulatedCorner, Wave, worn_by_runout
 from compass.simulate.repair import repaired
-from demo.build import Tools, fill_tape, make_vehicle
+from demo.build import Tools, make_vehicle, round_tape, sweep_tape
 from demo.fleet import QUIET_VEHICLES, VEHICLES
 from jobs.choose.actions import decide
 from jobs.choose.axle import AxleChoice, weigh_axle
@@ -286,10 +285,10 @@ def _came_in(
     stations = max(2 * limits.studs, 8)
     pitch = 360.0 / limits.studs
     if truth.joint:
-        _sweep(g, user, corner, truth, stations, tools, cleaned=False)
+        sweep_tape(g, user, corner, truth, stations, tools.dial, cleaned=False)
     for turned in (0.0, pitch * (limits.studs // 2), pitch) if full else (0.0,):
-        _sweep(g, user, corner, truth, stations, tools, index_deg=turned)
-    _round(g, user, corner, truth, stations, tools)
+        sweep_tape(g, user, corner, truth, stations, tools.dial, index_deg=turned)
+    round_tape(g, user, corner, truth, stations, tools.micrometer)
 
 
 def _carry_out(g: np.random.Generator, user: User, job: Job, world: World, tools: Tools) -> None:
@@ -331,70 +330,14 @@ def _carry_out(g: np.random.Generator, user: User, job: Job, world: World, tools
             Cut(corner=corner, lathe=side.lathe, check_read_mm=read, check_arm_mm=300.0, created_by=user).save()
         next_episode(user, corner)
         stations = max(2 * limits.studs, 8)
-        _sweep(g, user, corner, made, stations, tools, recorded_deg=settings.get("index_deg", 0.0))
-        _round(g, user, corner, made, stations, tools)
+        sweep_tape(g, user, corner, made, stations, tools.dial, recorded_deg=settings.get("index_deg", 0.0))
+        round_tape(g, user, corner, made, stations, tools.micrometer)
     refresh(user, job)
 
 
 def _finding(step: Any) -> str:
     passing = [finding.code for finding in step.findings if not finding.back]
     return "gone" if "gone" in passing else passing[0] if passing else ""
-
-
-def _sweep(
-    g: np.random.Generator,
-    user: User,
-    corner: Corner,
-    truth: SimulatedCorner,
-    stations: int,
-    tools: Tools,
-    *,
-    cleaned: bool = True,
-    index_deg: float = 0.0,
-    recorded_deg: float | None = None,
-) -> None:
-    dial = tools.dial
-    instrument = truth.dial(dial.graduation_mm, 0.5)
-    swept = truth.sweep(
-        g, stations=stations, instrument=instrument, cleaned=cleaned, index_deg=index_deg, tilt=truth.seat(g)
-    )
-    tape = Sweep(
-        corner=corner,
-        episode=corner.episode,
-        instrument=dial,
-        confirmed=["lifted", "tip", *(["cleaned"] if cleaned else []), "nuts_torqued"],
-        surface=swept.surface.value,
-        graduation_mm=swept.graduation_mm,
-        read_to=swept.read_to,
-        entry_unit=Unit.DIVISION.value,
-        radius_mm=swept.radius_mm,
-        index_deg=index_deg if recorded_deg is None else recorded_deg,
-        cleaned=cleaned,
-        nuts_torqued=True,
-        created_by=user,
-    )
-    low = float(swept.readings_mm.min())
-    values = [float(z) - low for z in (*swept.readings_mm, swept.closing_mm or 0.0)]
-    fill_tape(user, tape, [float(a) for a in swept.stations_deg], values)
-
-
-def _round(
-    g: np.random.Generator, user: User, corner: Corner, truth: SimulatedCorner, stations: int, tools: Tools
-) -> None:
-    micrometer = tools.micrometer
-    measured = replace(truth, noise_mm=0.0007).micrometer_round(g, stations=stations)
-    tape = ThicknessRound(
-        corner=corner,
-        episode=corner.episode,
-        instrument=micrometer,
-        graduation_mm=micrometer.graduation_mm,
-        instrument_error_mm=micrometer.error_limit_mm,
-        entry_unit=Unit.MM.value,
-        radii_mm=measured.radii_mm.tolist(),
-        created_by=user,
-    )
-    values = [float(t) for t in measured.readings_mm.ravel()]
-    fill_tape(user, tape, [float(a) for a in measured.stations_deg], values)
 
 
 # Every row of a job that carries a time, by the way to its job.

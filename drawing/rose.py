@@ -39,6 +39,7 @@ class Rose:
     joint: tuple[complex, complex] | None = None  # what dirt and nuts added, and what is left
     rubbing: bool = False  # fill where a released pad is reached
     setting: Setting | None = None  # rotor and plate as somebody would set them
+    foretold_mm: float | None = None  # TIR that was expected at the most after the work
 
 
 def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
@@ -55,6 +56,9 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     wheel += _triangle(rose) if rose.joint is None else _joint(*rose.joint)
     if rose.setting is not None:
         wheel += draw_setting(rose.setting, centre=_CENTRE)
+    if rose.foretold_mm is not None:
+        width = max(rose.foretold_mm * factor * scale, 2.0)
+        wheel.append(element("circle", cx=_CENTRE, cy=_CENTRE, r=zero, class_="foretold", stroke_width=width))
     if rose.before is not None:
         wheel.append(_outline(rose.before, zero, factor * scale, class_="runout before"))
     if rose.runout is not None:

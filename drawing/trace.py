@@ -17,11 +17,18 @@ Place: TypeAlias = Callable[[float, float], Point]
 
 
 def draw_trace(
-    curve: Curve, *, studs: int, stations: int, title: str, mark_label: str, before: Curve | None = None
+    curve: Curve,
+    *,
+    studs: int,
+    stations: int,
+    title: str,
+    mark_label: str,
+    before: Curve | None = None,
+    foretold_mm: float | None = None,
 ) -> str:
     """Return the SVG of one trace; it starts half a station early, so that stations stand above their cells.
 
-    ``before`` is drawn dashed on the same axis.
+    ``before`` is drawn dashed on the same axis, ``foretold_mm`` (TIR expected at the most) as a band.
     """
     start = -180.0 / max(stations, 1)
     per_mm = _REACH / max(curve.reach_mm, before.reach_mm if before is not None else 0.0)
@@ -39,6 +46,9 @@ def draw_trace(
         for gap in (-1.2, 1.2):
             y = _MIDDLE + edge + gap
             drawn.append(path([(0, y), (WIDTH, y)], class_="limit-line"))
+    if foretold_mm is not None:
+        deep = max(foretold_mm * per_mm, 2.0)
+        drawn.append(element("rect", x=0, y=_MIDDLE - deep / 2, width=WIDTH, height=deep, class_="foretold"))
     for stud in range(1, studs + 1):
         x, _ = at((stud_deg(stud, studs) - start) % 360 + start, 0)
         drawn.append(element("circle", cx=x, cy=13, r=10, class_="stud"))

@@ -58,6 +58,7 @@ urlpatterns = [
     path("jobs/<int:pk>/<str:position>/do/", do.work, name="work"),
     path("jobs/<int:pk>/<str:position>/cut/", do.cut, name="cut"),
     path("jobs/<int:pk>/prove/", prove.prove, name="prove-first"),
+    path("jobs/<int:pk>/prove/again/", prove.again, name="prove-again"),
     path("jobs/<int:pk>/prove/sign/", prove.sign, name="sign-off"),
     path("jobs/<int:pk>/<str:position>/prove/", prove.prove, name="prove"),
     path("jobs/<int:pk>/<str:position>/prove/advice/", prove.advice, name="prove-advice"),

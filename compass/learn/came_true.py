@@ -1,5 +1,6 @@
 """Odds held against what came: calibration by tenths, how long works hold, shares with their uncertainty."""
 
+import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
@@ -74,7 +75,9 @@ def held(back_km: Sequence[float], not_back_km: Sequence[float]) -> Held | None:
         return None
     gone = stats.CensoredData(uncensored=np.asarray(back_km, float), right=np.asarray(not_back_km, float))
     function = stats.ecdf(gone).sf
-    band = function.confidence_interval(CONFIDENCE, method="log-log")
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)  # undefined before the first comes back: seen to below
+        band = function.confidence_interval(CONFIDENCE, method="log-log")
     followed = len(back_km) + len(not_back_km)
     # Before the first comes back the formula says nothing: as many as are followed say how low it may be.
     low = np.nan_to_num(band.low.probabilities, nan=share_of(followed, followed).low)

@@ -94,9 +94,9 @@ def prove_corner(
 ) -> Proof:
     """Hold a corner's readings after its work against its limits and what was foretold.
 
-    ``foretold`` holds the bands (5, 50, 95 %) of ``runout`` and ``thinnest``, ``least_mm`` what must be left of the
-    disc. ``told`` are the advices given already, ``index_deg`` how the rotor was to stand (None: as it came). Where
-    metal was cut or the rotor is new the thickness is wanted too.
+    ``foretold`` holds the bands (5, 50, 95 %) of ``runout``, ``variation`` and ``thinnest``, ``least_mm`` what must be
+    left of the disc. ``told`` are the advices given already, ``index_deg`` how the rotor was to stand (None: as it
+    came). Where metal was cut or the rotor is new the thickness is wanted too.
     """
     if after is None:
         return Proof((), ("sweep", "thickness") if _of_metal(remedy) else ("sweep",), "")
@@ -107,7 +107,14 @@ def prove_corner(
     if result is not None:
         variation, minimum = result.variation, result.minimum
         figures.append(
-            _figure("variation", variation, spec.max_thickness_variation_mm, thickness.state_variation, None, less=True)
+            _figure(
+                "variation",
+                variation,
+                spec.max_thickness_variation_mm,
+                thickness.state_variation,
+                foretold.get("variation"),
+                less=True,
+            )
         )
         left = _left(minimum, least_mm)
         figures.append(_figure("thinnest", minimum, least_mm, left, foretold.get("thinnest"), less=False))

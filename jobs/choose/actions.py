@@ -6,6 +6,7 @@ from typing import Any
 from django.db import transaction
 
 from compass.choose.axle import Lane, kind_of_metal
+from compass.choose.remedies.outcome import Remedy
 from compass.choose.rules import OTHER_SIDE_NEEDS_METAL
 from compass.files.write_verdict import remedy_to_data
 from jobs.choose.axle import AxleChoice, ForbiddenRemedyError, decisions_of, weigh_axle
@@ -64,7 +65,7 @@ def decide(
         remedies=remedies,
         advised=dict(choice.advice.remedies),
         settings=settings,
-        predicted={p: remedy_to_data(remedy) for p, remedy in lane.remedies.items()},
+        predicted={p: _foretold(remedy) for p, remedy in lane.remedies.items()},
         price=lane.price,
         minutes=lane.minutes,
         against=against,
@@ -117,6 +118,11 @@ def _lane_of(choice: AxleChoice, code: str, setting: dict[str, Any] | None, last
         minutes=sum(r.minutes for r in both.values()),
         cost=sum(r.cost for r in both.values()),
     )
+
+
+def _foretold(remedy: Remedy) -> dict[str, Any]:
+    """Return what is foretold, as in a verdict, and the variation beside it: it will be held against what came."""
+    return {**remedy_to_data(remedy), "variation_after_mm": remedy.variation_mm and list(remedy.variation_mm)}
 
 
 def _codes(lane: Lane) -> dict[str, str]:

@@ -1,10 +1,8 @@
 """What the owner's sheet says: felt, found, done and why, proven, to expect, when to look again. Reads only."""
 
-from datetime import timedelta
 from typing import Any, Final
 
 from django.utils import timezone
-from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
 from compass.choose.axle import Lane
@@ -20,12 +18,11 @@ from drawing.paper_rose import PaperRose, draw_paper_rose
 from jobs.choose.axle import AxleChoice, weigh_axle
 from jobs.judging import Judged
 from jobs.models import Closing, Job
-from jobs.prove.closing import due_of
+from jobs.prove.again import again_words
 from jobs.prove.proving import Proving, SideProof
 from jobs.words import about, money_text
 from workshop.adapters import spec_of
 from workshop.models import POSITION_NAMES, User
-from workshop.words import distance_text
 
 _ROSES: Final = 2  # corners whose roses fit on one page
 _OTHERS: Final = 3
@@ -107,31 +104,6 @@ def state_words(job: Job, closing: Closing | None) -> str:
     if not closing.proven:
         return _("Closed without full proof: %(reason)s") % {"reason": closing.reason}
     return ""
-
-
-def again_words(user: User, job: Job, closing: Closing | None, sides: list[SideProof]) -> dict[str, str] | None:
-    """Say when the vehicle is to be looked at again, and why then; an estimate."""
-    if not sides or not any(side.after is not None for side in sides):
-        return None
-    unit = user.unit
-    if closing is not None and closing.due_on is not None:
-        on, at, why, chance = closing.due_on, closing.due_km, closing.due_why, closing.chance
-    else:
-        due = due_of(user, job, sides)
-        on = timezone.localdate() + timedelta(days=due.days)
-        at = round(job.odometer_km + due.km) if job.odometer_km is not None else None
-        why, chance = due.why, due.chance
-    chance = chance or 0.0
-    whys = {
-        "felt": _("until then the odds that it is felt again are below %(odds)s (an estimate)"),
-        "metal": _("by then the disc may be near its least thickness"),
-        "latest": _("as every vehicle whose brakes were worked on; the odds that it is felt before are %(odds)s"),
-    }
-    return {
-        "on": date_format(on, "j F Y"),
-        "at": distance_text(at, unit) if at is not None else "",
-        "why": whys.get(why, "") % {"odds": odds_text(chance)},
-    }
 
 
 def _causes(job: Job, sides: list[SideProof]) -> list[str]:

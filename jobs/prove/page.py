@@ -7,6 +7,7 @@ from django.utils.translation import gettext_lazy
 from django.utils.translation import pgettext_lazy as p_
 
 from compass.evidence.records import Spec
+from compass.ground.angles import nearest_stud
 from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.prove.proof import ADVICE, Came, Figure
@@ -16,6 +17,7 @@ from drawing.curves import Curve, runout_curve
 from drawing.expected import Expected, draw_expected
 from drawing.glance import Glance, draw_mini
 from drawing.rose import Rose, draw_rose
+from drawing.trace import draw_trace
 from jobs.judging import Judged
 from jobs.next_act import NextAct, hand_over
 from jobs.prove.proving import Condition, Proving, SideProof
@@ -65,13 +67,17 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
         "name": POSITION_NAMES[side.position],
         "remedy": _(remedy_name(side.side.remedy, side.position)),
         "rose": rose,
+        "trace": _trace(side),
+        "foretells": side.after is not None,
         "factor": factor,
         "figures": [_figure(figure, side, user.unit) for figure in side.proof.figures],
         "wants": [str(_WANTS[want]) for want in side.proof.wants],
         "advice": side.proof.advice,
         "advice_words": _(ADVICE[side.proof.advice]) if side.proof.advice else "",
         "tabs": [_tab(proving, other, here=other is side) for other in sides.values()],
-        "conditions": [_condition(one) for one in sorted(proving.conditions, key=lambda one: one.holds)],  # open first
+        "conditions": [
+            _condition(one, sides.get(one.position)) for one in sorted(proving.conditions, key=lambda one: one.holds)
+        ],  # open first
         "proven": not proving.open,
         "act": _act(proving, side),
         "signs": any(condition.code == "second_signs" and not condition.holds for condition in proving.conditions),
@@ -80,7 +86,7 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
 
 def reasons(proving: Proving) -> list[str]:
     """Return why the job may not be closed without a written reason, in words."""
-    return [_condition(condition)["words"] for condition in proving.open]
+    return [_condition(condition, None)["words"] for condition in proving.open]
 
 
 def _act(proving: Proving, side: SideProof) -> NextAct | None:
@@ -142,8 +148,36 @@ def _rose(side: SideProof) -> tuple[str, int]:
         return "", 0
     spec = spec_of(limits)
     before, after = _curve(side.before, spec), _curve(side.after, spec)
-    rose = Rose(spec, (), after, None, 0.0, None, before=before)
-    return draw_rose(rose, title=_("Runout as it came in (dashed) and after the work"))
+    rose = Rose(spec, (), after, None, 0.0, None, before=before, foretold_mm=_foretold_mm(side) if after else None)
+    return draw_rose(rose, title=_("Runout as it came in (dashed), as foretold (grey) and after the work"))
+
+
+def _foretold_mm(side: SideProof) -> float | None:
+    """Return the runout that was expected at the most."""
+    band = next((figure.foretold_mm for figure in side.proof.figures if figure.name == "runout"), None)
+    return band[2] if band is not None else None
+
+
+def _trace(side: SideProof) -> str:
+    """Draw the same unrolled, on one axis; empty before anything was swept after the work."""
+    limits = side.side.corner.limits
+    if limits is None:
+        return ""
+    spec = spec_of(limits)
+    before, after = _curve(side.before, spec), _curve(side.after, spec)
+    if after is None:
+        return ""
+    title = _("The same over one turn: as it came in (dashed), as foretold (band), after the work")
+    words = {"title": title, "mark_label": _("high")}
+    return draw_trace(after, studs=spec.studs, stations=8, before=before, foretold_mm=_foretold_mm(side), **words)
+
+
+def _mark_words(side: SideProof) -> str:
+    """Say at which stud the match mark stands: the one next to the high spot that is left."""
+    after, limits = side.after, side.side.corner.limits
+    if after is None or after.verdict is None or limits is None or after.verdict.measured.runout.high_deg is None:
+        return ""
+    return _("stud %(n)s") % {"n": nearest_stud(after.verdict.measured.runout.high_deg, limits.studs).stud}
 
 
 def _figure(figure: Figure, side: SideProof, unit: Unit) -> dict[str, Any]:
@@ -204,11 +238,13 @@ def _scale(figure: Figure, before_mm: float | None, limit: str, unit: Unit) -> s
     return draw_expected(Expected(low, high, figure.limit_mm, before_mm, read), labels=labels, title=title)
 
 
-def _condition(condition: Condition) -> dict[str, Any]:
+def _condition(condition: Condition, side: SideProof | None) -> dict[str, Any]:
     """Return one condition in words, with who and when where it holds, and what is missing where it does not."""
     words = str(_CONDITIONS[condition.code])
     if condition.position:
         words = f"{POSITION_NAMES[condition.position]}: {words}"
+    mark = _mark_words(side) if condition.code == "match_mark" and side is not None else ""
+    words += f": {mark}" if mark else ""
     missing = ""
     if not condition.holds:
         if condition.code == "after_readings":

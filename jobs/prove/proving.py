@@ -88,7 +88,11 @@ def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
     if measured is not None and (not after.is_measured or (cleaned and measured.runout.flags)):
         measured = None
     predicted = side.decision.predicted.get(side.position, {})
-    bands = {"runout": predicted.get("runout_after_mm"), "thinnest": predicted.get("thickness_after_mm")}
+    bands = {
+        "runout": predicted.get("runout_after_mm"),
+        "variation": predicted.get("variation_after_mm"),
+        "thinnest": predicted.get("thickness_after_mm"),
+    }
     foretold = {name: tuple(band) if band else None for name, band in bands.items()}
     proof = prove_corner(
         measured,

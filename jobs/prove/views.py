@@ -16,8 +16,9 @@ from jobs.do.running import (
     sign_off,
 )
 from jobs.frame import job_context
-from jobs.models import Job
+from jobs.models import Closing, Job
 from jobs.prove.actions import ReasonNeededError, close_job, reopen_job
+from jobs.prove.again import again_words
 from jobs.prove.page import prove_context, reasons
 from jobs.prove.proving import proving_of
 from jobs.writing import JobClosedError
@@ -36,6 +37,17 @@ def prove(request: HttpRequest, pk: int, position: str = "") -> HttpResponse:
         words = _("What is done to a disc is measured again here, beside what it was and what was foretold.")
         return render(request, "jobs/do/nothing.html", context | {"leg": _("Prove"), "words": words})
     return render(request, "jobs/prove/prove.html", context | prove_context(request.user, proving, position))
+
+
+@require_GET
+def again(request: HttpRequest, pk: int) -> HttpResponse:
+    """Say when to look again: a part of the proof of its own, since it asks for the vehicle's whole past."""
+    require(request.user, Deed.READ_JOBS)
+    job = get_object_or_404(Job.of(request.user).for_doing(), pk=pk)
+    proving = proving_of(request.user, job)
+    closing = Closing.of(request.user).filter(job=job, stands=True).first()
+    sides = list(proving.sides.values()) if proving is not None else []
+    return render(request, "jobs/prove/_again.html", {"again": again_words(request.user, job, closing, sides)})
 
 
 @posted_from("jobs:prove", "pk", "position")

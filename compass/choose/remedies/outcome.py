@@ -66,6 +66,7 @@ class Remedy:
     sides: int = 1
     trace_mm: FloatArray | None = None
     options: tuple[Option, ...] = ()
+    variation_mm: tuple[float, float, float] | None = None  # None where the disc stays and nobody has miked it
 
 
 def points(draws: FloatArray) -> tuple[float, float, float]:
@@ -113,7 +114,13 @@ def summary(
         per_1000_km=cost / lasts * 1000 if lasts else None,
         trace_mm=outcome.trace_mm,
         options=outcome.options,
+        variation_mm=points(outcome.variation_mm) if draws.variation_known or _another_disc(code) else None,
     )
+
+
+def _another_disc(code: str) -> bool:
+    """Whether the faces are cut or new: what they were says nothing of what they will be."""
+    return any(work in ("bench_cut", "on_vehicle_cut", "new_rotors") for work in code.split("+"))
 
 
 def _remaining(outcome: Outcome, draws: CornerDraws) -> tuple[float, float, float] | None:

@@ -162,6 +162,8 @@ class Proven(AfterWork):
             page = trainee.get(reverse("jobs:prove", args=[self.van.pk, "FL"]))
         self.assertEqual(page.status_code, 200)
         self.assertLessEqual(len(queries), MOST_QUERIES)
+        self.assertContains(page, "foretold")
+        self.assertContains(trainee.get(reverse("jobs:prove-again", args=[self.van.pk])), "whichever is first")
         for name, args in (("prove-advice", ["FL"]), ("sign-off", [])):
             answer = client_of(self.trainee).post(reverse(f"jobs:{name}", args=[self.van.pk, *args]))
             self.assertEqual(answer.status_code, 403, name)

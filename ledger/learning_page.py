@@ -1,0 +1,75 @@
+"""What the Learning page shows: each figure with ours, the data and both, in words and drawn."""
+
+from typing import Any, Final
+
+from django.utils.translation import gettext as _
+
+from compass.ground.units import Unit
+from compass.words.codes import CAUSES, REMEDIES
+from drawing.refitted import Refitted, draw_refitted
+from ledger.learning import Learning, base_rates
+from ledger.page import Table, of_all
+from workshop.models import Learned, User
+
+_MOVES: Final = 0.05  # relative; less is not worth a press
+
+
+def learning_rows(rows: list[Learning], unit: Unit) -> list[dict[str, Any]]:
+    """Return each figure with ours, the data and now, in words and drawn."""
+    return [_learning(row, unit) for row in rows]
+
+
+def _learning(row: Learning, unit: Unit) -> dict[str, Any]:
+    refit = row.refit
+
+    def say(value: float | None) -> str:
+        if value is None:
+            return "–"
+        if row.figure == Learned.Figure.MINUTES:
+            return f"{value:.0f} min"
+        if row.figure == Learned.Figure.GROWTH:
+            return f"{value:.3f}"
+        return f"{value / 0.0254:.2f} thou" if unit is Unit.THOU else f"{value * 1000:.1f} µm"
+
+    figure = Refitted(
+        refit.prior, refit.prior_low, refit.prior_high, refit.data, refit.now, refit.low, refit.high, row.in_force
+    )
+    names = {Learned.Figure.MINUTES: _(REMEDIES.get(row.whose, ""))}
+    name = str(Learned.Figure(row.figure).label)
+    return {
+        "row": row,
+        "key": row.key,
+        "name": name[:1].upper() + name[1:],
+        "whose": names.get(Learned.Figure(row.figure), row.name or (_("all suppliers") if _is_rotor(row) else "")),
+        "prior": f"{say(refit.prior)} ({say(refit.prior_low)} – {say(refit.prior_high)})",
+        "data": say(refit.data),
+        "pairs": refit.pairs,
+        "now": say(refit.now),
+        "range": f"{say(refit.low)} – {say(refit.high)}",
+        "seen": repr(refit.now),
+        "in_force": say(row.in_force),
+        "accepted": row.accepted,
+        "moves": abs(refit.now / row.in_force - 1) > _MOVES,
+        "usable": not _is_rotor(row) or not row.whose,
+        "picture": draw_refitted(figure, title=f"{name}: {say(refit.now)}"),
+    }
+
+
+def _is_rotor(row: Learning) -> bool:
+    return row.figure == Learned.Figure.NEW_ROTOR
+
+
+def rates_table(user: User) -> Table:
+    """Return the base rates of causes: ours, closed, now."""
+    return Table(
+        (_("cause"), _("ours"), _("closed as it"), _("now")),
+        tuple(
+            (
+                str(_(CAUSES[rate.cause])),
+                f"{rate.prior:.0%}",
+                of_all(rate.closed.hits, rate.closed.of),
+                f"{rate.now:.0%}",
+            )
+            for rate in base_rates(user)
+        ),
+    )
