@@ -18,6 +18,7 @@ from compass.choose.axle import Lane
 from compass.do.ladder import steps_of
 from compass.evidence.shop import QUIET_RUNOUT_MM
 from compass.ground.angles import vector
+from compass.ground.limits import State
 from compass.simulate.corner import Patch, SimulatedCorner, Wave, worn_by_runout
 from compass.simulate.repair import repaired
 from demo.build import Tools, make_vehicle, round_tape, sweep_tape
@@ -47,12 +48,12 @@ _BAD_SUPPLIER_MM: Final = 0.07  # what its rotors run out at the most
 
 # What has befallen a vehicle, which axle, what the driver says, and how it is dealt with: by advice ("") or as named.
 _EVENTS: Final = (
-    ("dirt", "Pedal pulses since the tyres were changed.", "clean_and_torque"),
+    ("dirt", "Pedal pulses since the tyres were changed.", ""),
     ("stack", "Steering shakes when braking from 90.", ""),
     ("rotor", "Pulsing pedal, more each month.", ""),
     ("patch", "Rumbles when braking, stood over the winter.", ""),
     ("hub", "Shakes after the kerb at the ferry.", ""),
-    ("dirt", "Judder at the harbour hill.", "clean_and_torque"),
+    ("dirt", "Judder at the harbour hill.", ""),
     ("none", "Routine: brakes looked at with the service.", ""),
     ("stack", "Pulses lightly, always.", ""),
 )
@@ -274,7 +275,10 @@ def _lane(choice: AxleChoice | None, wilful: str) -> Lane | None:
     advised = choice.advised
     if advised is not None:
         return advised if advised.code != "none" else None
-    over = any(corner.measured.runout.state.value == "over" for corner in choice.corners)
+    over = any(
+        State.OVER in (corner.measured.runout.state, corner.measured.thickness.state_variation)
+        for corner in choice.corners
+    )
     return next((lane for lane in choice.lanes if lane.feasible and lane.code != "none"), None) if over else None
 
 
