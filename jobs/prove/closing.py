@@ -44,7 +44,7 @@ def keep_closing(user: User, job: Job, proving: Proving | None, *, proven: bool,
         odometer_km=job.odometer_km,
         judged_by=_judged_by(user, job),
     )
-    sides = list(proving.sides.values()) if proving is not None else []
+    sides = [side for side in proving.sides.values() if _was_worked(proving, side)] if proving is not None else []
     if sides:
         due = due_of(user, job, sides)
         closing.due_on = timezone.localdate(closing.at) + timedelta(days=due.days)
@@ -53,12 +53,17 @@ def keep_closing(user: User, job: Job, proving: Proving | None, *, proven: bool,
         # Of what was not measured after the work nobody knows the odds.
         closing.chance = due.chance if all(side.after is not None for side in sides) else None
     closing.save()
-    if proving is not None:
+    if proving is not None and sides:
         works = [_worked(closing, proving, side, supplier) for side in sides]
         max(works, key=_trouble).leads = True
         CornerWorked.of(user).bulk_create(works)
         _fit_new_rotors(user, job, works)
     return closing
+
+
+def _was_worked(proving: Proving, side: SideProof) -> bool:
+    """Whether anything was done or read there: what was decided and never begun is no work."""
+    return side.after is not None or any(position == side.position for position, _key in proving.doing.done)
 
 
 def due_of(user: User, job: Job, sides: Iterable[SideProof]) -> CheckBack:
@@ -232,10 +237,11 @@ def _fit_new_rotors(user: User, job: Job, works: Sequence[CornerWorked]) -> None
     for worked in works:
         if "new_rotors" not in worked.remedy or worked.thinnest_mm is None or job.odometer_km is None:
             continue
+        here = {"vehicle": job.vehicle, "position": worked.position, "odometer_km": job.odometer_km}
+        if RotorFitting.of(user).filter(**here).exists():
+            continue  # written down already, by hand or at an earlier closing of this job
         fitting = RotorFitting(
-            vehicle=job.vehicle,
-            position=worked.position,
-            odometer_km=job.odometer_km,
+            **here,
             thickness_mm=worked.thinnest_mm,
             supplier=worked.supplier,
             created_by=user,

@@ -13,6 +13,7 @@ from pypdf import PdfReader
 from compass.evidence.shop import Shop
 from compass.prove.check_back import check_back
 from compass.prove.proof import Came
+from jobs.choose.actions import decide
 from jobs.floor.actions import open_job
 from jobs.handover.actions import AnsweredError, SeenAgainError, ring, say_comeback
 from jobs.models import Closing, Corner, CornerWorked, Job, RunStep
@@ -71,6 +72,12 @@ class HandedOver(AfterWork):
         self.assertEqual(CornerWorked.objects.filter(closing__job=self.van).count(), 2)
         with self.assertRaises(IntegrityError), transaction.atomic():
             Closing.objects.filter(pk=first.pk).update(stands=True)
+
+    def test_what_was_decided_and_never_begun_is_no_work(self) -> None:
+        decide(self.user, self.job, "F", code="on_vehicle_cut")
+        close_job(self.user, self.job, reason="The owner sells it.")
+        closing = Closing.objects.get(job=self.job)
+        self.assertEqual((closing.works.count(), closing.due_on, closing.proven), (0, None, False))
 
     def test_unproven_it_is_closed_by_a_reason_that_stands_on_the_sheet(self) -> None:
         closing = self.close(OVER, reason="Hub unit is ordered.")
