@@ -9,7 +9,7 @@ from compass.words.codes import CAUSES, remedy_name
 from compass.words.figures import odds_text
 from jobs.models import Closing, CornerWorked, Job
 from jobs.words import about
-from workshop.models import POSITION_NAMES, User
+from workshop.models import POSITION_NAMES, ShopFigures, User
 
 
 def earlier_work(user: User, job: Job) -> dict[str, Any] | None:
@@ -31,6 +31,24 @@ def earlier_work(user: User, job: Job) -> dict[str, Any] | None:
         and closing.due_km is not None
         and closing.odometer_km is not None
         and closing.odometer_km + gone < closing.due_km,
+    }
+
+
+def judged_by(user: User, job: Job) -> str:
+    """Say by which figures a closed job was judged; empty where that is not on record."""
+    closing = Closing.of(user).filter(job=job, stands=True).first() if job.is_closed else None
+    figures = closing.judged_by if closing is not None else {}
+    if "growth_mm" not in figures:
+        return ""
+
+    def fine(mm: float) -> str:
+        return f"{mm / 0.0254:.2f} thou" if user.unit is Unit.THOU else f"{mm * 1000:.1f} µm"
+
+    return _("growth %(growth)s over a quiet runout of %(quiet)s, seating %(seating)s, policy “%(policy)s”") % {
+        "growth": f"{figures['growth_mm']:.3f}",
+        "quiet": fine(figures["quiet_runout_mm"]),
+        "seating": fine(figures["seating_tir_mm"]),
+        "policy": ShopFigures.School(figures["policy"]).label,
     }
 
 

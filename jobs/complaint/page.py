@@ -17,7 +17,7 @@ from drawing.speeds import draw_speeds
 from drawing.vehicle import draw_vehicle
 from jobs.bays.forms import BookingForm
 from jobs.cause.page import holes_in_words
-from jobs.complaint.earlier import earlier_work
+from jobs.complaint.earlier import earlier_work, judged_by
 from jobs.complaint.forms import JobWordsForm, StoryForm, story_initial
 from jobs.frame import job_context
 from jobs.models import Job
@@ -50,6 +50,7 @@ def complaint_page(
         "vehicle_svg": draw_vehicle(job.vehicle.kind, title=_("The vehicle in plan, front at the top")),
         "order": measuring_order(job),
         "earlier": earlier_work(request.user, job),
+        "judged_by": judged_by(request.user, job),
         "expected": expected_frequencies(job),
         "speeds_svg": speed_scale(request.user, job),
         "holes": holes_in_words(kept.holes),

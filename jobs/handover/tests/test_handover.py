@@ -60,6 +60,9 @@ class HandedOver(AfterWork):
         self.assertEqual((worked.done_by, worked.decided_by.username), (self.user, "okoro"))
         self.assertEqual(worked.seating, [], "two indices leave nothing over to say how rotors seat")
         self.assertEqual(closing.judged_by["growth_mm"], 0.04)
+        self.assertContains(
+            self.page("complaint", self.van.pk), "Judged by: growth 0.040 over a quiet runout of 30.0 µm"
+        )
 
     def test_opened_again_its_closing_is_set_aside_and_kept(self) -> None:
         first = self.close()
