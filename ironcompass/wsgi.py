@@ -1,6 +1,7 @@
 """The WSGI application that gunicorn serves."""
 
 import os
+from importlib import import_module
 from threading import Thread
 
 from django.core.wsgi import get_wsgi_application
@@ -9,5 +10,12 @@ from compass.do.order import ready_solver
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "ironcompass.settings")
 application = get_wsgi_application()
-# The solver takes a second to import: nobody's first press waits for it, and the start does not either.
-Thread(target=ready_solver, daemon=True).start()
+
+
+def _make_ready() -> None:
+    """Load what takes a second: nobody's first press or look at the ledger waits for it, nor does the start."""
+    ready_solver()
+    import_module("scipy.stats")
+
+
+Thread(target=_make_ready, daemon=True).start()

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import stats
 
 from compass.ground.arrays import FloatArray
 
@@ -30,6 +29,8 @@ class Share:
 
 def share_of(hits: int, of: int) -> Share:
     """Return a share with its range."""
+    from scipy import stats  # a second and a half to load: only who looks back waits for it
+
     if not of:
         return Share(0, 0, 0.0, 1.0)
     interval = stats.binomtest(hits, of).proportion_ci(CONFIDENCE, method="wilson")
@@ -71,6 +72,8 @@ def held(back_km: Sequence[float], not_back_km: Sequence[float]) -> Held | None:
 
     ``back_km`` are distances at which one came back, ``not_back_km`` how far the others have gone since.
     """
+    from scipy import stats
+
     if not back_km:
         return None
     gone = stats.CensoredData(uncensored=np.asarray(back_km, float), right=np.asarray(not_back_km, float))

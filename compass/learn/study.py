@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import stats
 
 from compass.ground.arrays import FloatArray
 from compass.ground.errors import EvidenceError
@@ -55,6 +54,8 @@ class Study:
 
 def study(readings_mm: FloatArray) -> Study:
     """Work out a study of readings (persons, parts, turns), each at least 2; raises ``EvidenceError`` otherwise."""
+    from scipy import stats  # a second and a half to load: only who opens a study waits for it
+
     if readings_mm.ndim != 3 or min(readings_mm.shape) < _FEWEST or not np.isfinite(readings_mm).all():
         raise EvidenceError("readings_mm", "two persons, two parts, two turns or more, all read")
     p, k, n = readings_mm.shape
@@ -97,6 +98,8 @@ class Drift:
 
 def drift(days: FloatArray, deviation_mm: FloatArray, *, limit_mm: float) -> Drift | None:
     """Return the drift over checks at ``days`` (n,) with deviations (n,); None with fewer than three days."""
+    from scipy import stats
+
     if np.unique(days).size < 3:
         return None
     line = stats.linregress(days, deviation_mm)
