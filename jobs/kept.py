@@ -12,7 +12,7 @@ from compass.cause.verdict import CornerVerdict
 from compass.diagnose import Judgement, NextStep
 from compass.ground.limits import State
 
-_CURED_BY_MEASURING: Final = ("joint_contamination", "lug_torque")
+CURED_BY_MEASURING: Final = ("joint_contamination", "lug_torque")
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +41,7 @@ class KeptCorner:
     def settled(self) -> bool:
         """Whether nothing is left to be done: in order, or cured by the cleaning and torquing that measuring took."""
         within = self.runout == self.variation == State.WITHIN.value and not self.do_not_drive
-        return self.clear or (within and self.root_cause in _CURED_BY_MEASURING)
+        return self.clear or (within and self.root_cause in CURED_BY_MEASURING)
 
     @classmethod
     def of(cls, verdict: CornerVerdict, *, root_cause: str, evidence: str) -> "KeptCorner":

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.db.models import Max
+from django.db.models import Count, F, Max, OuterRef, Q, Subquery
 from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
@@ -15,7 +15,7 @@ _MOST = 120
 
 
 def lathe_rows(user: User, unit: Unit) -> list[dict[str, Any]]:
-    """Return every lathe in use with its compensations, what it left and its tips; four queries for all."""
+    """Return every lathe in use with its compensations, what it left and its tips; five queries for all."""
     lathes = list(Lathe.of(user).filter(retired=False))
     turned = dict(TipTurned.of(user).values_list("lathe").annotate(at=Max("at")))
     checks: dict[int, list[tuple[Any, float]]] = {}
@@ -34,29 +34,27 @@ def lathe_rows(user: User, unit: Unit) -> list[dict[str, Any]]:
         .values_list("lathe", "closing__at", "runout_mm")
     )[:_MOST]:
         left.setdefault(lathe, []).append((at, mm))
+    discs = discs_cut(user)
     return [
-        _row(user, lathe, checks.get(lathe.pk, []), left.get(lathe.pk, []), turned.get(lathe.pk), unit)
-        for lathe in lathes
+        _row(one, checks.get(one.pk, []), left.get(one.pk, []), turned.get(one.pk), discs.get(one.pk, 0), unit)
+        for one in lathes
     ]
 
 
-def discs_since(user: User, lathe: Lathe, since: Any) -> int:
-    """Return how many discs were cut on a lathe since a moment (None: ever), by jobs closed."""
-    works = CornerWorked.of(user).filter(lathe=lathe, closing__stands=True)
-    return int((works if since is None else works.filter(closing__at__gt=since)).count())
+def discs_cut(user: User) -> dict[int, int]:
+    """Return how many discs each lathe has cut since its tips were turned last, by jobs closed; one query."""
+    turned = TipTurned.of(user).filter(lathe=OuterRef("lathe")).order_by("-pk").values("at")[:1]
+    works = CornerWorked.of(user).filter(lathe__isnull=False, closing__stands=True).annotate(turned=Subquery(turned))
+    fresh = works.filter(Q(turned=None) | Q(closing__at__gt=F("turned")))
+    return dict(fresh.order_by().values_list("lathe").annotate(n=Count("pk")))
 
 
-def last_turned(user: User, lathe: Lathe) -> Any:
-    """Return when a lathe's tips were turned last; None where that is not on record."""
-    return TipTurned.of(user).filter(lathe=lathe).aggregate(at=Max("at"))["at"]
-
-
-def _row(user: User, lathe: Lathe, checks: Any, left: Any, since: Any, unit: Unit) -> dict[str, Any]:
+def _row(lathe: Lathe, checks: Any, left: Any, since: Any, discs: int, unit: Unit) -> dict[str, Any]:
     return {
         "lathe": lathe,
         "checks": _drawn(checks, lathe, unit, _("What the dial on the compensated lathe read, cut by cut")),
         "left": _drawn(left, lathe, unit, _("Runout the lathe left, job by job, beside what its profile states")),
-        "discs": discs_since(user, lathe, since),
+        "discs": discs,
         "since": since,
     }
 

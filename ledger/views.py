@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET
 
 from ledger.actions import MovedError, accept, take_back
 from ledger.forms import LedgerForm
-from ledger.lathes import discs_since, last_turned, lathe_rows
+from ledger.lathes import discs_cut, lathe_rows
 from ledger.learning import all_learning
 from ledger.learning_page import learning_rows, rates_table
 from ledger.page import PAGES, Table, comebacks, hubs, odds, overview
@@ -67,7 +67,7 @@ def tips_turned(request: HttpRequest, pk: int) -> HttpResponse:
     """Turn a lathe's tips, or put new ones in."""
     lathe = get_object_or_404(Lathe.of(request.user), pk=pk)
     now = request.POST.get("now", "")
-    discs = discs_since(request.user, lathe, last_turned(request.user, lathe))
+    discs = discs_cut(request.user).get(pk, 0)
     seen = int(now) if now.isdecimal() and len(now) < 5 else 0
     row = turn_tips(request.user, lathe, now=seen, new=request.POST.get("new") == "yes", discs=discs)
     messages.success(request, _("%(lathe)s: tip corner %(n)s is in use.") % {"lathe": row, "n": row.tip_corner_now})

@@ -99,7 +99,7 @@ def prove_corner(
     came). Where metal was cut or the rotor is new the thickness is wanted too.
     """
     if after is None:
-        return Proof((), ("sweep", "thickness") if _of_metal(remedy) else ("sweep",), "")
+        return Proof((), ("sweep", "thickness") if of_metal(remedy) else ("sweep",), "")
     runout, thickness = after.runout, after.thickness
     spec, result = after.corner.spec, thickness.result
     figures = [_figure("runout", runout.tir, spec.max_runout_mm, runout.state, foretold.get("runout"), less=True)]
@@ -118,7 +118,7 @@ def prove_corner(
         )
         left = _left(minimum, least_mm)
         figures.append(_figure("thinnest", minimum, least_mm, left, foretold.get("thinnest"), less=False))
-    elif _of_metal(remedy):
+    elif of_metal(remedy):
         wants.append("thickness")
     if index_deg is not None and not wants and not _stands_at(after, index_deg):
         return Proof(tuple(figures), (), "wrong_index")  # until it is put right: what it reads proves another setting
@@ -131,7 +131,8 @@ def _stands_at(after: Measured, index_deg: float) -> bool:
     return any(abs((at - index_deg + 180) % 360 - 180) <= _INDEX_DEG for at in read)
 
 
-def _of_metal(remedy: str) -> bool:
+def of_metal(remedy: str) -> bool:
+    """Whether metal is cut or the rotor renewed: its thickness is wanted afterwards."""
     return any(work in remedy.split("+") for work in _METAL)
 
 

@@ -17,6 +17,7 @@ from drawing.curves import Curve, runout_curve
 from drawing.paper_rose import PaperRose, draw_paper_rose
 from jobs.choose.axle import AxleChoice, weigh_axle
 from jobs.judging import Judged
+from jobs.kept import CURED_BY_MEASURING
 from jobs.models import Closing, Job
 from jobs.prove.again import again_words
 from jobs.prove.proving import Proving, SideProof
@@ -26,7 +27,6 @@ from workshop.models import POSITION_NAMES, User
 
 _ROSES: Final = 2  # corners whose roses fit on one page
 _OTHERS: Final = 3
-_CURED_BY_MEASURING: Final = ("joint_contamination", "lug_torque")
 
 
 def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, Any]:
@@ -61,7 +61,7 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
 
 def _done(sides: list[SideProof], causes: list[str]) -> list[dict[str, Any]]:
     """Return what was done at each corner; where measuring itself was the cure, that."""
-    if not sides and set(causes) & set(_CURED_BY_MEASURING):
+    if not sides and set(causes) & set(CURED_BY_MEASURING):
         return [{"name": _("Every corner"), "words": [_(DONE["clean_and_torque"])]}]
     return [
         {"name": POSITION_NAMES[side.position], "words": [_(DONE[work]) for work in side.side.remedy.split("+")]}

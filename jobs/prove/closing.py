@@ -15,7 +15,7 @@ from compass.learn.refits import seating_likelihood
 from compass.measure.analysed import vectors
 from compass.measure.separation import VectorEvidence
 from compass.prove.check_back import CHANCE, After, CheckBack, check_back
-from compass.prove.proof import Figure
+from compass.prove.proof import Figure, of_metal
 from jobs.adapters import shop_of
 from jobs.do.doing import PROVE
 from jobs.models import Closing, CornerWorked, FittedPlate, Job, RotorFitting, RunStep
@@ -23,10 +23,9 @@ from jobs.prove.proving import Proving, SideProof
 from jobs.vehicle.past import daily_km, past_of
 from workshop.models import ShopFigures, User
 
-_OF_METAL: Final = ("bench_cut", "on_vehicle_cut", "new_rotors")
 _PAUSE: Final = timedelta(minutes=45)  # longer between two steps is another job or a meal
 _FEWEST_STEPS: Final = 3
-_SAME_ROTOR: Final = ("index", "clean_and_torque")  # works after which hub and rotor are those that were separated
+_SAME_PARTS: Final = ("index", "clean_and_torque")  # works after which hub and rotor are those that were separated
 
 
 def keep_closing(user: User, job: Job, proving: Proving | None, *, proven: bool, supplier: str) -> Closing:
@@ -114,7 +113,7 @@ def _worked(closing: Closing, proving: Proving, side: SideProof, supplier: str) 
         root_cause=kept.root_cause if kept is not None else "",
         remedy=remedy,
         against=decision.against,
-        needless=_of_metal(remedy) and closing.found_cause in OF_THE_VEHICLE,
+        needless=of_metal(remedy) and closing.found_cause in OF_THE_VEHICLE,
         spared=side.proof.proven and "new_rotors" not in remedy,
         decided_by=decision.decided_by,
         done_by=_who_did(steps) or closing.by,
@@ -174,10 +173,6 @@ def _is_cut(remedy: str) -> bool:
     return "cut" in remedy
 
 
-def _of_metal(remedy: str) -> bool:
-    return any(work in remedy.split("+") for work in _OF_METAL)
-
-
 def _plate_of(proving: Proving, side: SideProof) -> FittedPlate | None:
     if "plate" not in side.side.remedy.split("+"):
         return None
@@ -207,7 +202,7 @@ def _evidence(side: SideProof) -> list[VectorEvidence]:
         return []
     evidence = list(vectors(measured.analysed, spec=measured.corner.spec))
     after = _measured(side.after.verdict) if side.after is not None and side.after is not side.before else None
-    if after is not None and side.side.remedy in _SAME_ROTOR:
+    if after is not None and side.side.remedy in _SAME_PARTS:
         fresh = vectors(after.analysed, spec=after.corner.spec)
         evidence += [replace(one, mounting=f"after {one.mounting}") for one in fresh]
     return evidence

@@ -3,7 +3,7 @@
 from django.urls import reverse
 
 from ledger.actions import MovedError, accept, take_back
-from ledger.lathes import discs_since
+from ledger.lathes import discs_cut
 from ledger.learning import all_learning, grown_pairs
 from ledger.tests.base import Record
 from workshop.adapters import learned_figures, shop_of_workshop
@@ -87,7 +87,7 @@ class Learning(Record):
 
     def test_tips_are_turned_in_unison_and_once(self) -> None:
         self.closed(READ | {"remedy": "on_vehicle_cut", "lathe": self.lathe}, READ | {"lathe": self.lathe})
-        self.assertEqual(discs_since(self.lead, self.lathe, None), 2)
+        self.assertEqual(discs_cut(self.lead), {self.lathe.pk: 2})
         url = reverse("ledger:turn-tips", args=[self.lathe.pk])
         self.assertEqual(client_of(self.trainee).post(url, {"now": "1"}).status_code, 403)
         for _press in range(2):
@@ -95,6 +95,7 @@ class Learning(Record):
         self.lathe.refresh_from_db()
         turned = self.lathe.tips.get()
         self.assertEqual((self.lathe.tip_corner_now, turned.corner, turned.discs), (2, 2, 2))
+        self.assertEqual(discs_cut(self.lead), {})
         self.client.post(url, {"now": "2", "new": "yes"})
         self.lathe.refresh_from_db()
         self.assertEqual((self.lathe.tip_corner_now, self.lathe.tips.last().new), (1, True))
