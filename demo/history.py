@@ -4,9 +4,10 @@ Every vehicle's corners are simulated on: what a repair leaves wears on by the g
 rows are written by the very actions of the job where they judge or decide; the steps of the work are pressed at once.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from itertools import accumulate
 from typing import Any, Final
 
 import numpy as np
@@ -61,8 +62,9 @@ _EVENTS: Final = (
 
 @dataclass
 class World:
-    """One vehicle's hidden corners as they are now."""
+    """One vehicle's hidden corners as they are now, and the chance that befalls it, whoever else is there."""
 
+    g: np.random.Generator
     vehicle: Vehicle
     corners: dict[str, SimulatedCorner]
     odometer_km: int
@@ -70,27 +72,35 @@ class World:
 
 @transaction.atomic
 def build_history(
-    people: dict[str, User], vehicles: list[Vehicle], tools: Tools, *, tell: Callable[[int, int], None] | None = None
+    people: dict[str, User],
+    vehicles: list[Vehicle],
+    tools: Tools,
+    *,
+    places: Collection[int] | None = None,
+    tell: Callable[[int, int], None] | None = None,
 ) -> int:
-    """Close some jobs of every vehicle, the last months ago. Return how many; ``tell`` hears how many of how many."""
-    g = np.random.default_rng(SEED)
+    """Close some jobs of every vehicle, the last months ago. Return how many; ``tell`` hears how many of how many.
+
+    ``places`` are the vehicles that are wanted, by their place in the list; their jobs are the same without the others.
+    """
     quiet = [make_vehicle(people["holm"], *row) for row in QUIET_VEHICLES]
-    worlds = [_world(g, vehicle) for vehicle in [*vehicles, *quiet]]
+    worlds = [_world(place, vehicle) for place, vehicle in enumerate([*vehicles, *quiet])]
     _keep_checks(np.random.default_rng(SEED + 1), people["holm"], tools)
     step = timedelta(days=730 / VISITS)
     count = 0
     for visit in range(VISITS):
         for place, world in enumerate(worlds):
-            if visit >= _visits_of(place):
+            if visit >= _visits_of(place) or (places is not None and place not in places):
                 continue
+            g = world.g
             at = timezone.now() - timedelta(days=730 - 20) + step * visit + timedelta(days=float(g.uniform(0, 60)))
             kind, words, code = _EVENTS[(3 * place + 5 * visit + place // 4) % len(_EVENTS)]
             kind, words, code = _TOLD.get((place, visit), (kind, words, code))
             early = kind == "back"
             at -= timedelta(days=70) if early else timedelta()
             km = int(_A_DAY * step.days * g.uniform(0.8, 1.2) * (0.6 if early else 1.0)) if visit else 0
-            _drive(world, km, g)
-            _visit(g, people, world, tools, _Visit(kind, words, code, at, place, visit))
+            _drive(world, km)
+            _visit(people, world, tools, _Visit(kind, words, code, at, place, visit))
             count += 1
             if tell is not None:
                 tell(count, JOBS)
@@ -165,8 +175,8 @@ _WRENCHES: Final = (
 )
 
 
-def _world(g: np.random.Generator, vehicle: Vehicle) -> World:
-    corners = {}
+def _world(place: int, vehicle: Vehicle) -> World:
+    corners, g = {}, np.random.default_rng((SEED, place))
     in_force = {limits.axle: limits for limits in vehicle.limits.all()}
     for position in vehicle.positions:
         limits = in_force[_axle(position)]
@@ -182,7 +192,7 @@ def _world(g: np.random.Generator, vehicle: Vehicle) -> World:
             noise_mm=0.0012,
         )
     start = (vehicle.odometer_km or 60_000) - int(_A_DAY * 730)
-    return World(vehicle, corners, max(start, 3_000))
+    return World(g, vehicle, corners, max(start, 3_000))
 
 
 def _axle(position: str) -> str:
@@ -193,12 +203,12 @@ def _tilt(g: np.random.Generator, tir_mm: float) -> complex:
     return vector(float(abs(g.normal(tir_mm, tir_mm / 3))), float(g.uniform(0, 360)))
 
 
-def _drive(world: World, km: int, g: np.random.Generator) -> None:
+def _drive(world: World, km: int) -> None:
     """Wear every disc: it loses metal, and grows uneven where it runs out."""
     if not km:
         return
     world.odometer_km += km
-    driven = float(g.lognormal(0, 0.15))
+    driven = float(world.g.lognormal(0, 0.15))
     for position, corner in world.corners.items():
         over = max(0.0, corner.true_tir_mm() - QUIET_RUNOUT_MM)
         grown = min(_GROWTH * over * km / 1000 * driven, 0.05)
@@ -222,8 +232,9 @@ def _befall(g: np.random.Generator, corner: SimulatedCorner, kind: str, limit_mm
             return corner
 
 
-def _visit(g: np.random.Generator, people: dict[str, User], world: World, tools: Tools, visit: _Visit) -> None:
+def _visit(people: dict[str, User], world: World, tools: Tools, visit: _Visit) -> None:
     """Open, measure, decide, do, measure again, close: then set the whole job back to its day."""
+    g = world.g
     technician = people[("brandt", "okoro")[(visit.place + visit.number) % 2]]
     lead = people["holm"]
     vehicle = world.vehicle
@@ -248,7 +259,7 @@ def _visit(g: np.random.Generator, people: dict[str, User], world: World, tools:
         decide(
             technician, fresh, axle, code=lane.code, reason=_WILFUL if (visit.place, visit.number) in _TOLD else _KNOWN
         )
-        _carry_out(g, technician, job, world, tools)
+        _carry_out(technician, job, world, tools)
     cause = "tyre_or_wheel" if visit.kind == "tyre" else _cause(lead, job)
     supplier = _SUPPLIERS[visit.place % 2]
     close_job(lead, job, reason="Rest looked at, road test without pulse.", found_cause=cause, supplier=supplier)
@@ -257,6 +268,7 @@ def _visit(g: np.random.Generator, people: dict[str, User], world: World, tools:
         again = Closing.of(lead).get(pk=before.pk)
         if again.works.exists():
             say_comeback(lead, again, comeback=visit.kind == "back")
+        Closing.history.filter(id=before.pk, history_date__gt=visit.at).update(history_date=visit.at)
 
 
 def _cause(lead: User, job: Job) -> str:
@@ -295,19 +307,25 @@ def _came_in(
     round_tape(g, user, corner, truth, stations, tools.micrometer)
 
 
-def _carry_out(g: np.random.Generator, user: User, job: Job, world: World, tools: Tools) -> None:
+def _carry_out(user: User, job: Job, world: World, tools: Tools) -> None:
     """Press every step, fit what is fitted, let the simulator repair, and measure what stands there then."""
-    doing = doing_of(user, Job.of(user).for_doing().get(pk=job.pk))
+    g, doing = world.g, doing_of(user, Job.of(user).for_doing().get(pk=job.pk))
     if doing is None:
         return
     run = Run.of(user).create(job=job, plan=plan_of(doing.sides), started_by=user)
     steps = list(steps_of(doing.parts))
     began = timezone.now()
-    pace = float(g.lognormal(0.15, 0.3)) * sum(task.minutes for task in doing.tasks()) / max(len(steps), 1)
+    pace = float(g.lognormal(0.15, 0.3))
+    minutes = {task.key.partition("|")[2]: task.minutes for task in doing.tasks()}
+    taken = [
+        pace * float(g.lognormal(0.0, 0.25)) * minutes[part.key] / len(part.steps)
+        for part in doing.parts
+        for _step in part.steps
+    ]
     rows = [RunStep(run=run, position=s.position, key=s.key, finding=_finding(s.step), done_by=user) for s in steps]
     RunStep.of(user).bulk_create(rows)
-    for k, row in enumerate(rows):
-        row.done_at = began + timedelta(minutes=pace * k)
+    for row, gone in zip(rows, accumulate(taken), strict=True):
+        row.done_at = began + timedelta(minutes=gone)
     RunStep.of(user).bulk_update(rows, ["done_at"])
     shop = shop_of_workshop(user)
     for position, side in doing.sides.items():
@@ -355,6 +373,7 @@ _TIMED: Final[tuple[tuple[type[models.Model], str, tuple[str, ...]], ...]] = (
     (RunStep, "run__job", ("done_at",)),
     (Closing, "job", ("at", "due_on")),
     (CornerWorked, "closing__job", ("on",)),
+    (Closing.history.model, "job", ("history_date", "at")),
     (Job.history.model, "id", ("history_date",)),
     (Sweep.history.model, "corner__job", ("history_date", "created_at")),
     (ThicknessRound.history.model, "corner__job", ("history_date", "created_at")),

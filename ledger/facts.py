@@ -3,7 +3,7 @@
 from typing import Any, Final
 
 from django.db.models import Avg, Case, Count, F, IntegerField, Q, Sum, Value, When
-from django.db.models.functions import Cast, Floor, Greatest, Least
+from django.db.models.functions import Greatest
 
 from jobs.models import Closing, Job
 from workshop.models import User
@@ -48,11 +48,10 @@ COUNTED: Final = ("corners", "jobs", "measured", "within_n", "back", "needless_n
 
 
 _COUNTS: Final[dict[str, Any]] = {
-    "corners": Count("pk"),
+    "corners": Count("*"),
     "jobs": Count("pk", filter=Q(leads=True)),
     "measured": Count("within"),
     "within_n": Count("pk", filter=Q(within=True)),
-    "foretold_n": Count("pk", filter=Q(came__in=("inside", "better", "worse"))),
     "inside": Count("pk", filter=Q(came="inside")),
     "better": Count("pk", filter=Q(came="better")),
     "worse": Count("pk", filter=Q(came="worse")),
@@ -88,7 +87,7 @@ def followed(works: Any) -> list[dict[str, Any]]:
     keys = ("remedy", "gone", "is_back")
     led = works.filter(leads=True)
     seen = led.filter(gone_km__isnull=False).annotate(gone=F("gone_km") / BIN_KM, is_back=_BACK)
-    last = F("closing__vehicle__odometer_km") - F("closing__odometer_km")
+    last = F("vehicle__odometer_km") - F("odometer_km")
     waiting = led.filter(gone_km__isnull=True, closing__seen_again__isnull=True).annotate(far=last)
     waiting = waiting.filter(far__gte=0).annotate(gone=F("far") / BIN_KM, is_back=Value(0))
     rows: dict[tuple[Any, ...], int] = {}
@@ -102,16 +101,11 @@ def followed(works: Any) -> list[dict[str, Any]]:
 _BACK: Final = Case(When(back=True, then=Value(1)), default=Value(0), output_field=IntegerField())
 
 
-def _tenth(odds: str) -> Any:
-    """Return the tenth of the scale that odds lie in, 1 to 10."""
-    return Least(Cast(Floor(F(odds) * 10), IntegerField()) + 1, Value(10))
-
-
 def tenths(works: Any) -> list[dict[str, Any]]:
     """Return what was said with which odds of running within, and how often it came true, by tenths; one query."""
-    rows = works.filter(odds_within__isnull=False, within__isnull=False).annotate(tenth=_tenth("odds_within"))
+    rows = works.filter(odds_tenth__isnull=False, within__isnull=False)
     counts = {"said": Avg("odds_within"), "n": Count("pk"), "came_n": Count("pk", filter=Q(within=True))}
-    return list(rows.values("tenth").annotate(**counts).order_by("tenth"))
+    return list(rows.values(tenth=F("odds_tenth")).annotate(**counts).order_by("tenth"))
 
 
 def comeback_tenths(works: Any, *, warranty_km: float) -> list[dict[str, Any]]:
@@ -119,11 +113,12 @@ def comeback_tenths(works: Any, *, warranty_km: float) -> list[dict[str, Any]]:
 
     Whether a job came back early or not at all, it counts only once its vehicle has had the whole distance to do so.
     """
-    gone = F("closing__vehicle__odometer_km") - F("closing__odometer_km")
-    rows = works.filter(leads=True, comeback_odds__isnull=False).annotate(gone=gone, tenth=_tenth("comeback_odds"))
+    gone = F("vehicle__odometer_km") - F("odometer_km")
+    rows = works.filter(leads=True, comeback_tenth__isnull=False).annotate(gone=gone)
     came = Count("pk", filter=Q(back=True, gone_km__lt=warranty_km))
     counts = {"said": Avg("comeback_odds"), "n": Count("pk"), "came_n": came}
-    return list(rows.filter(gone__gte=warranty_km).values("tenth").annotate(**counts).order_by("tenth"))
+    rows = rows.filter(gone__gte=warranty_km).values(tenth=F("comeback_tenth"))
+    return list(rows.annotate(**counts).order_by("tenth"))
 
 
 def hub_shares(works: Any) -> list[dict[str, Any]]:

@@ -8,6 +8,8 @@ import numpy as np
 
 from compass.cause.causes import BASE_RATES, adjusted_rates
 from compass.choose.remedies.replacing import NEW_ROTOR_MM
+from compass.do.tasks import MINUTES as MINUTES_OF_PARTS
+from compass.do.tasks import usual_minutes
 from compass.evidence.shop import GROWTH_MM, MINUTES, QUIET_RUNOUT_MM, SEATING_TIR_MM
 from compass.learn.came_true import Share, share_of
 from compass.learn.refits import (
@@ -20,7 +22,7 @@ from compass.learn.refits import (
     refit_seating,
 )
 from jobs.kept import KeptCorner
-from jobs.models import Corner, CornerWorked
+from jobs.models import Closing, Corner, CornerWorked
 from ledger.facts import causes_closed
 from workshop.models import MINUTE_FIELDS, Lathe, Learned, ShopFigures, User
 
@@ -65,6 +67,7 @@ def all_learning(user: User) -> list[Learning]:
         told(Figure.LATHE, refit, ours, whose=str(pk), name=name) for pk, name, ours, refit in _lathes(user, works)
     ]
     rows += [told(Figure.MINUTES, refit, ours, whose=remedy) for remedy, ours, refit in _minutes(works)]
+    rows += [told(Figure.PART, refit, usual_minutes(part), whose=part) for part, refit in _parts(user)]
     fitted = _new_rotors(works)
     rows += [told(Figure.NEW_ROTOR, refit, NEW_ROTOR_MM, whose=supplier, name=supplier) for supplier, refit in fitted]
     return rows
@@ -152,6 +155,16 @@ def _minutes(works: Any) -> list[tuple[str, float, Refit]]:
                 (remedy, float(said.get(remedy, MINUTES[remedy])), refit_minutes(MINUTES[remedy], taken[remedy]))
             )
     return rows
+
+
+def _parts(user: User) -> list[tuple[str, Refit]]:
+    """Refit the minutes of each part of a work, from the newest closings: one query."""
+    taken: dict[str, list[float]] = {}
+    closings = Closing.of(user).filter(stands=True).exclude(part_minutes={}).order_by("-pk")
+    for minutes in closings.values_list("part_minutes", flat=True)[:MOST]:
+        for part, every in minutes.items():
+            taken.setdefault(part, []).extend(every)
+    return [(part, refit_minutes(usual_minutes(part), taken[part])) for part in MINUTES_OF_PARTS if part in taken]
 
 
 def _new_rotors(works: Any) -> list[tuple[str, Refit]]:

@@ -78,7 +78,7 @@ def overview(user: User, form: LedgerForm) -> dict[str, Any]:
                 say(row["before_mm"]),
                 say(row["after_mm"]),
                 of_all(row["within_n"], row["measured"]),
-                of_all(row["inside"] + row["better"], row["foretold_n"]),
+                of_all(row["inside"] + row["better"], row["inside"] + row["better"] + row["worse"]),
                 of_all(row["back"], row["jobs"]),
                 f"{row['minutes_said_avg']:.0f} / " + _whole(row["minutes_taken_avg"]),
                 money_text(row["spent"] or 0, shop.currency),

@@ -42,7 +42,7 @@ def learning(request: HttpRequest) -> HttpResponse:
     require(request.user, Deed.READ_JOBS)
     past = Learned.of(request.user).select_related("accepted_by", "taken_back_by")[:20]
     context: dict[str, Any] = {
-        "rows": learning_rows(all_learning(request.user), request.user.unit),
+        **learning_rows(all_learning(request.user), request.user.unit),
         "rates": rates_table(request.user),
         "past": past,
         "accepts": may(request.user, Deed.SET_PRICES),

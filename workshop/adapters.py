@@ -62,6 +62,12 @@ def learned_figures(user: User) -> dict[str, float]:
     return {row.figure: row.value for row in rows}
 
 
+def part_minutes_here(user: User) -> dict[str, float]:
+    """Return the minutes of parts of a work that were refitted and accepted, by the names of ``compass.do.tasks``."""
+    rows = Learned.of(user).in_force().filter(figure=Learned.Figure.PART)
+    return {row.whose: row.value for row in rows}
+
+
 def shop_of_workshop(user: User) -> Shop:
     """Return what this workshop has and asks: plates in stock, lathes in use, its own figures."""
     figures = ShopFigures.in_force()

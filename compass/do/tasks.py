@@ -45,6 +45,7 @@ LATHES: Final[Mapping[str, str]] = {
     "machine off": "on_vehicle",
 }
 _PASSES: Final = ("bench cut", "cut")
+_OURS: Final[Mapping[str, float]] = {}
 _OPENS: Final = "opening"
 
 
@@ -55,21 +56,25 @@ def tasks_of(
     *,
     done: Collection[Rung] = (),
     lathes: Mapping[str, str] | None = None,
+    minutes_here: Mapping[str, float] = _OURS,
 ) -> list[Task]:
     """Return what is left of the work as tasks, in plain order; a part begun takes the rest of its minutes.
 
-    ``lathes`` names the lathe of each kind (one each, where it is not said). On a driven axle the other side is opened
-    before the machine is put on; hub work at any corner comes before every matched cut; all is shut before it is left.
+    ``lathes`` names the lathe of each kind (one each, where it is not said). ``minutes_here`` are the minutes that
+    parts take in this workshop, in place of ``usual_minutes``; those it does not hold are ours. On a driven axle the
+    other side is opened before the machine is put on; hub work at any corner comes before every matched cut; all is
+    shut before it is left.
     """
     work = {corner.position: corner for corner in corners}
-    stretch = {position: _stretch(corner, parts) for position, corner in work.items()}
+    stretch = {position: _stretch(corner, parts, minutes_here) for position, corner in work.items()}
     left: dict[str, Task] = {}
     before: dict[str, str] = {}  # the last task at each place
     for part in parts:
         to_do = [placed for placed in part.steps if rung(placed) not in done]
         if not to_do:
             continue
-        minutes = _minutes(part, work) * stretch.get(part.position, 1.0) * len(to_do) / len(part.steps)
+        whole = part_minutes(part.name, _passes(part, work), minutes_here) * stretch.get(part.position, 1.0)
+        minutes = whole * len(to_do) / len(part.steps)
         after = [key for key in (before.get(part.position) or before.get(""),) if key is not None]
         if part.name == ONCE[1]:
             after = list(before.values())
@@ -105,16 +110,25 @@ def _held_back(key: str, task: Task, left: Mapping[str, Task], work: Mapping[str
     return Task(task.key, task.vehicle, task.place, task.minutes, task.people, task.lathe, task.after + extra)
 
 
-def _minutes(part: Part, work: Mapping[str, CornerWork]) -> float:
-    minutes = MINUTES[part.name]
-    if part.name in _PASSES:
-        minutes += PASS_MINUTES * max(1, len(work[part.position].passes))
-    return minutes
+def usual_minutes(name: str) -> float:
+    """Return our minutes of a part at one corner, a cut with one pass."""
+    return MINUTES[name] + (PASS_MINUTES if name in _PASSES else 0.0)
 
 
-def _stretch(corner: CornerWork, parts: Sequence[Part]) -> float:
-    """Return by how much the workshop's own minutes for this corner stretch ours."""
-    ours = sum(_minutes(part, {corner.position: corner}) for part in parts if part.position == corner.position)
+def part_minutes(name: str, passes: int, here: Mapping[str, float] = _OURS) -> float:
+    """Return the minutes of a part with so many passes: ours, or in the workshop's own measure of it."""
+    ours = MINUTES[name] + (PASS_MINUTES * max(1, passes) if name in _PASSES else 0.0)
+    return ours * here.get(name, usual_minutes(name)) / usual_minutes(name)
+
+
+def _passes(part: Part, work: Mapping[str, CornerWork]) -> int:
+    return len(work[part.position].passes) if part.name in _PASSES else 0
+
+
+def _stretch(corner: CornerWork, parts: Sequence[Part], here: Mapping[str, float]) -> float:
+    """Return by how much the workshop's own minutes for this corner stretch those of its parts."""
+    own = {corner.position: corner}
+    ours = sum(part_minutes(part.name, _passes(part, own), here) for part in parts if part.position == corner.position)
     return corner.minutes / ours if corner.minutes and ours else 1.0
 
 

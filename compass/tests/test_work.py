@@ -7,6 +7,7 @@ from compass.do.ladder import falls_away, next_step, opened_again, rung, skipped
 from compass.do.order import Order, Task, order_work, plain_order
 from compass.do.procedures import ONCE
 from compass.do.reading import Outcome, hold_reading
+from compass.do.step_times import PAUSE_MINUTES, Press, minutes_by_part
 from compass.do.steps import Work
 from compass.do.tasks import tasks_of
 from compass.do.work import CornerWork, Part, PlacedStep, vehicle_work
@@ -224,6 +225,41 @@ class OrderOfWork(TestCase):
         slow = CornerWork("FL", corner.work, corner.figures, corner.passes, minutes=120.0)
         left = tasks_of("j", vehicle_work([slow]), [slow])
         self.assertAlmostEqual(sum(task.minutes for task in left if task.place), 120, delta=len(left))
+
+    def test_a_parts_own_minutes_move_the_others_of_its_corner(self) -> None:
+        (corner, _other) = work()
+        slow = CornerWork("FL", corner.work, corner.figures, corner.passes, minutes=120.0)
+        plain, here = (
+            {t.key.split(":")[1]: t.minutes for t in tasks_of("j", vehicle_work([slow]), [slow], minutes_here=own)}
+            for own in ({}, {"adapter": 48.0, "lift": 12.0})
+        )
+        self.assertGreater(here["adapter"], 2 * plain["adapter"])
+        self.assertLess(here["cut"], plain["cut"])
+        self.assertEqual((plain["lift"], here["lift"]), (6, 12))  # once a vehicle: no corner's minutes stretch it
+
+    def test_presses_say_how_long_each_part_took(self) -> None:
+        """Two people, a meal in the middle of one part, a clock set back, and a cut of two passes."""
+        parts = vehicle_work(work(passes=(1, 2)))
+        at, pressed = {"a": 100.0, "b": 100.0}, {}
+        for part in parts:
+            who = "b" if part.position == "FR" else "a"
+            for placed in part.steps:
+                at[who] += 2.0
+                if (part.position, part.name) == ("FL", "cleaning") and placed is part.steps[1]:
+                    at[who] += PAUSE_MINUTES
+                if (part.position, part.name) == ("FR", "adapter") and placed is part.steps[-1]:
+                    at[who] -= 60
+                pressed[rung(placed)] = Press(who, at[who])
+        taken = minutes_by_part(parts, pressed, began={"a": 100.0})
+        steps = {part.key: len(part.steps) for part in parts}
+        self.assertEqual(taken["lift"], [2.0 * steps[":lift:1"]])
+        self.assertEqual(taken["opening"], [2.0 * steps["FL:opening:1"]])  # b came later: the first press begins
+        self.assertEqual(taken["cleaning"], [2.0 * steps["FR:cleaning:1"]])
+        self.assertEqual(taken["adapter"], [2.0 * steps["FL:adapter:1"]])
+        # Two passes take 3 + 2 × 7 of our minutes, one takes 10.
+        self.assertAlmostEqual(taken["cut"][0], 2.0 * steps["FL:cut:1"] * 10 / 17)
+        del pressed[rung(parts[0].steps[0])]
+        self.assertNotIn("lift", minutes_by_part(parts, pressed, began={"a": 100.0}))
 
     def test_without_a_solver_the_plain_order_stands(self) -> None:
         corners = work()

@@ -1,9 +1,13 @@
 """The demo workshop."""
 
+from functools import partial
+
+from django.test import TestCase
 from django.urls import reverse
 
-from demo.build import build_demo
-from jobs.models import Corner, Job
+from demo.build import Past, build_demo
+from demo.history import JOBS, build_history
+from jobs.models import Closing, Corner, CornerWorked, Job
 from jobs.tests.base import Workshop
 from workshop.models import Vehicle
 
@@ -21,3 +25,18 @@ class Demo(Workshop):
         states = {c.verdict["runout"]["state"] for c in Corner.objects.exclude(verdict={})}
         self.assertLessEqual({"over", "within"}, states)
         self.assertEqual(self.client.get(reverse("jobs:floor")).status_code, 200)
+
+
+class History(TestCase):
+    """The years before the demo's open jobs: of the vehicles that have a tale, the others are like them."""
+
+    def test_three_come_back_one_work_was_needless_and_the_rest_holds(self) -> None:
+        build_demo(past=Past(jobs=JOBS, build=partial(build_history, places=(0, 4, 7, 9))))
+        self.assertGreaterEqual(JOBS, 60)
+        closings = Closing.objects.exclude(works=None)
+        self.assertEqual(closings.filter(comeback=True).distinct().count(), 3)
+        self.assertEqual(CornerWorked.objects.filter(leads=True, needless=True).count(), 1)
+        works = CornerWorked.objects.exclude(runout_mm=None)
+        self.assertGreater(works.filter(within=True).count(), works.count() / 2)
+        self.assertTrue(all(row.at.date() == row.history.latest().at.date() for row in closings))
+        self.assertGreater(len(closings.first().part_minutes["opening"]), 0)

@@ -34,9 +34,8 @@ def earlier_work(user: User, job: Job) -> dict[str, Any] | None:
     }
 
 
-def judged_by(user: User, job: Job) -> str:
+def judged_by(user: User, closing: Closing | None) -> str:
     """Say by which figures a closed job was judged; empty where that is not on record."""
-    closing = Closing.of(user).filter(job=job, stands=True).first() if job.is_closed else None
     figures = closing.judged_by if closing is not None else {}
     if "growth_mm" not in figures:
         return ""

@@ -20,7 +20,7 @@ from jobs.cause.page import holes_in_words
 from jobs.complaint.earlier import earlier_work, judged_by
 from jobs.complaint.forms import JobWordsForm, StoryForm, story_initial
 from jobs.frame import job_context
-from jobs.models import Job
+from jobs.models import Closing, Job
 from jobs.next_act import hand_over
 from workshop.models import POSITION_NAMES, User
 from workshop.words import speed_in
@@ -36,7 +36,7 @@ def complaint_page(
     status: int = 200,
 ) -> HttpResponse:
     """Draw the job's home: words, interview, corners in plan, what to measure first, closing."""
-    kept = job.kept
+    kept, closing = job.kept, Closing.of(request.user).standing(job)
     context = {
         **job_context(job, leg="complaint"),
         "form": form
@@ -50,7 +50,8 @@ def complaint_page(
         "vehicle_svg": draw_vehicle(job.vehicle.kind, title=_("The vehicle in plan, front at the top")),
         "order": measuring_order(job),
         "earlier": earlier_work(request.user, job),
-        "judged_by": judged_by(request.user, job),
+        "judged_by": judged_by(request.user, closing),
+        "looks_again": closing is not None and closing.due_on is not None,
         "expected": expected_frequencies(job),
         "speeds_svg": speed_scale(request.user, job),
         "holes": holes_in_words(kept.holes),

@@ -19,6 +19,7 @@ from jobs.do.doing import decided_corners
 from jobs.do.run_page import hour_marks
 from jobs.models import Cut, Job, RunStep
 from jobs.remembered import Remembered
+from workshop.adapters import part_minutes_here
 from workshop.addresses import address
 from workshop.models import ShopFigures, User
 
@@ -67,12 +68,12 @@ def _jobs(user: User) -> list[Job]:
 
 def _tasks(user: User, jobs: list[Job]) -> tuple[list[Task], list[str]]:
     """Return what is left of all jobs, and the vehicles on which work was begun."""
-    leaves = ShopFigures.in_force().leaves_lathe
+    leaves, minutes = ShopFigures.in_force().leaves_lathe, part_minutes_here(user)
     tasks, begun = [], []
     for job in jobs:
         corners = _corners(job, leaves_lathe=leaves)
         done: set[Rung] = {(row.position, row.key) for row in job.run.steps.all()} if hasattr(job, "run") else set()
-        tasks += tasks_of(str(job.pk), vehicle_work(corners), corners, done=done)
+        tasks += tasks_of(str(job.pk), vehicle_work(corners), corners, done=done, minutes_here=minutes)
         begun += [str(job.pk)] if done else []
     return tasks, begun
 

@@ -20,7 +20,7 @@ from jobs.choose.axle import decisions_of, weigh_axle
 from jobs.do.cut import chosen_lathe, plan_for
 from jobs.judging import judge
 from jobs.models import Corner, Cut, Decision, Job, Run, RunStep
-from workshop.adapters import lathe_of
+from workshop.adapters import lathe_of, part_minutes_here
 from workshop.models import TORQUES, Lathe, User
 
 LATHES: Final = {"bench_cut": "bench", "on_vehicle_cut": "on_vehicle"}
@@ -70,6 +70,7 @@ class Doing:
     run: Run | None
     rows: tuple[RunStep, ...]
     changes: tuple[Change, ...]
+    minutes_here: Mapping[str, float]
 
     @property
     def done(self) -> dict[Rung, RunStep]:
@@ -104,7 +105,9 @@ class Doing:
     def tasks(self) -> list[Task]:
         """Return what is left as tasks, in plain order."""
         lathes = {side.lathe.kind: side.lathe.name for side in self.sides.values() if side.lathe is not None}
-        return tasks_of(str(self.job.pk), self.parts, self.corners, done=self.done.keys(), lathes=lathes)
+        name = str(self.job.pk)
+        done, here = self.done.keys(), self.minutes_here
+        return tasks_of(name, self.parts, self.corners, done=done, lathes=lathes, minutes_here=here)
 
     def timetable(self) -> Order:
         """Lay what is left out in time, in the order planned last."""
@@ -159,6 +162,7 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
         run=run,
         rows=rows,
         changes=_changes(run, sides) if run is not None else (),
+        minutes_here=part_minutes_here(user),
     )
 
 

@@ -27,6 +27,7 @@ def ring(user: User, closing: Closing, *, said: str, note: str = "", odometer_km
     row = Closing.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=closing.pk)
     if row.seen_again_id is not None or not row.stands:
         raise SeenAgainError
+    row._history_user = user
     row.rung, row.rung_at, row.rung_by, row.rung_note = said, timezone.now(), user, note.strip()[:300]
     row.save(update_fields=["rung", "rung_at", "rung_by", "rung_note"])
     vehicle = row.vehicle
@@ -50,5 +51,6 @@ def say_comeback(user: User, closing: Closing, *, comeback: bool, correct: bool 
     if row.comeback is not None and row.comeback != comeback and not correct:
         raise AnsweredError(row)
     if row.comeback != comeback:
+        row._history_user = user
         row.said(comeback=comeback, comeback_by=user)
     return row

@@ -13,8 +13,8 @@ from compass.words.figures import plain_text
 from jobs.choose.axle import axle_name
 from jobs.do.doing import Doing
 from jobs.do.step_words import part_name
-from jobs.handover.owner import standing_closing, state_words
-from jobs.models import Corner, Job
+from jobs.handover.owner import state_words
+from jobs.models import Closing, Corner, Job
 from jobs.words import about, setting_words
 from workshop.models import POSITION_NAMES, TORQUES, User, limit_label
 from workshop.words import torque_text
@@ -22,7 +22,7 @@ from workshop.words import torque_text
 
 def bay_context(user: User, job: Job, doing: Doing | None) -> dict[str, Any]:
     """Return the bay's sheet of a job as it is saved now. ``job`` comes from ``for_doing``."""
-    closing, unit = standing_closing(user, job), user.unit
+    closing, unit = Closing.of(user).standing(job), user.unit
     return {
         "job": job,
         "closing": closing,

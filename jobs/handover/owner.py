@@ -31,7 +31,7 @@ _OTHERS: Final = 3
 
 def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, Any]:
     """Return the owner's sheet of a job as it is saved now. ``job`` comes from ``for_doing``."""
-    closing = standing_closing(user, job)
+    closing = Closing.of(user).standing(job)
     sides = list(proving.sides.values()) if proving is not None else []
     currency = ""
     why: list[str] = []
@@ -88,11 +88,6 @@ def _as_measured(job: Job, unit: Unit) -> list[dict[str, str]]:
             }
         )
     return rows
-
-
-def standing_closing(user: User, job: Job) -> Closing | None:
-    """Return what the job stands closed as; None while it is open."""
-    return Closing.of(user).filter(job=job, stands=True).select_related("by").first() if job.is_closed else None
 
 
 def state_words(job: Job, closing: Closing | None) -> str:

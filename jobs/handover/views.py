@@ -16,7 +16,7 @@ from jobs.handover.bay import bay_context
 from jobs.handover.calendar import look_again_ics
 from jobs.handover.forms import RingForm
 from jobs.handover.look_again import STATES, due_rows, waiting
-from jobs.handover.owner import owner_context, standing_closing
+from jobs.handover.owner import owner_context
 from jobs.handover.paper import pdf, qr_code
 from jobs.models import Closing, Job
 from jobs.prove.proving import proving_of
@@ -47,7 +47,7 @@ def bay(request: HttpRequest, pk: int, kind: str = "") -> HttpResponse:
 @require_GET
 def calendar(request: HttpRequest, pk: int) -> HttpResponse:
     """Hand out when to look again as iCalendar."""
-    closing = standing_closing(request.user, _job(request, pk))
+    closing = Closing.of(request.user).standing(_job(request, pk))
     if closing is None or closing.due_on is None:
         raise Http404
     response = HttpResponse(look_again_ics(request, request.user, closing), content_type="text/calendar; charset=utf-8")

@@ -9,8 +9,10 @@ from typing import Any, ClassVar
 
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
-from django.db.models import F, Q
+from django.db.models import Case, F, Q, When
+from django.db.models.functions import Cast, Floor, Least
 from django.utils.translation import gettext_lazy as _
+from simple_history.models import HistoricalRecords
 
 from jobs.models.job import Job
 from workshop.models import POSITION_NAMES, Lathe, PlateKind, User, Vehicle
@@ -19,6 +21,10 @@ from workshop.models.door import Behind
 
 class ClosingQuerySet(models.QuerySet["Closing"]):
     """Named reads of closings."""
+
+    def standing(self, job: Job) -> "Closing | None":
+        """Return what a job stands closed as; None while it is open."""
+        return self.filter(job=job, stands=True).select_related("by").first() if job.is_closed else None
 
     def waiting(self) -> "ClosingQuerySet":
         """Keep those whose vehicle has not been seen since and is to be looked at again."""
@@ -69,7 +75,9 @@ class Closing(Behind, models.Model):
     seen_km = models.PositiveIntegerField(null=True, blank=True)
     comeback = models.BooleanField(null=True, blank=True)
     comeback_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    part_minutes = models.JSONField(default=dict, blank=True)  # of each part of the work, wherever it was done whole
 
+    history = HistoricalRecords(excluded_fields=["judged_by", "part_minutes"])
     objects = ClosingQuerySet.as_manager()
 
     class Meta:
@@ -101,11 +109,20 @@ class Closing(Behind, models.Model):
         self.works.update(stands=self.stands, back=self.comeback, gone_km=gone)
 
 
+def _tenth_of(odds: str) -> models.GeneratedField:
+    """Keep the tenth of the scale, 1 to 10, that odds lie in; none where none were said."""
+    tenth = Least(Cast(Floor(F(odds) * 10), models.IntegerField()) + 1, 10)
+    # Least passes over a null, and would call odds that were never said the tenth tenth.
+    known = Case(When(Q(**{f"{odds}__isnull": False}), then=tenth), default=None)
+    return models.GeneratedField(expression=known, output_field=models.SmallIntegerField(), db_persist=True)
+
+
 class CornerWorked(Behind, models.Model):
     """One corner's work at a closing: what was found, decided and foretold, and what was measured after it.
 
-    ``stands``, ``on``, ``month``, ``model``, ``back`` and ``gone_km`` repeat what its closing says, so that a hundred
-    thousand jobs are counted in one pass over this table; ``Closing.said`` is the one place that changes both.
+    ``stands``, ``on``, ``month``, ``vehicle``, ``odometer_km``, ``model``, ``back`` and ``gone_km`` repeat what its
+    closing says, and the tenths of the odds are kept, so that a hundred thousand jobs are counted in one pass over this
+    table; ``Closing.said`` is the one place that changes both.
     Lengths in mm, ``expanded`` beside each. ``odds_within`` and ``comeback_odds`` are as said when it was decided.
     ``seating`` is what this corner's mountings say of how rotors seat here (compass.learn.refits).
     """
@@ -114,6 +131,8 @@ class CornerWorked(Behind, models.Model):
     stands = models.BooleanField(default=True)
     on = models.DateField()
     month = models.DateField()  # its first day
+    vehicle = models.ForeignKey(Vehicle, on_delete=models.PROTECT, null=True, related_name="+")
+    odometer_km = models.PositiveIntegerField(null=True, blank=True)
     model = models.CharField(max_length=60, blank=True)
     back = models.BooleanField(null=True, blank=True)
     gone_km = models.PositiveIntegerField(null=True, blank=True)  # until it was seen again
@@ -143,6 +162,8 @@ class CornerWorked(Behind, models.Model):
     foretold_high_mm = models.FloatField(null=True, blank=True)
     odds_within = models.FloatField(null=True, blank=True)
     comeback_odds = models.FloatField(null=True, blank=True)
+    odds_tenth = _tenth_of("odds_within")
+    comeback_tenth = _tenth_of("comeback_odds")
     runout_mm = models.FloatField(null=True, blank=True)
     runout_expanded_mm = models.FloatField(null=True, blank=True)
     variation_mm = models.FloatField(null=True, blank=True)
@@ -158,6 +179,18 @@ class CornerWorked(Behind, models.Model):
         ordering: ClassVar = ["pk"]
         indexes: ClassVar = [
             models.Index(fields=["on"], name="corner_worked_on", condition=Q(stands=True)),
+            models.Index(
+                fields=["odds_tenth"],
+                include=["on", "odds_within", "within"],
+                name="corner_worked_odds",
+                condition=Q(stands=True),
+            ),
+            models.Index(
+                fields=["comeback_tenth"],
+                include=["on", "comeback_odds", "vehicle", "odometer_km", "back", "gone_km"],
+                name="corner_worked_comeback",
+                condition=Q(leads=True, stands=True),
+            ),
             models.Index(
                 fields=["remedy", "gone_km", "back"], name="corner_worked_held", condition=Q(leads=True, stands=True)
             ),

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from compass.cause.causes import OF_THE_VEHICLE
 from compass.cause.measured import Measured
+from compass.do.step_times import PAUSE_MINUTES, Press, minutes_by_part
 from compass.ground.limits import State
 from compass.learn.refits import seating_likelihood
 from compass.measure.analysed import vectors
@@ -23,7 +24,7 @@ from jobs.prove.proving import Proving, SideProof
 from jobs.vehicle.past import daily_km, past_of
 from workshop.models import ShopFigures, User
 
-_PAUSE: Final = timedelta(minutes=45)  # longer between two steps is another job or a meal
+_PAUSE: Final = timedelta(minutes=PAUSE_MINUTES)
 _FEWEST_STEPS: Final = 3
 _SAME_PARTS: Final = ("index", "clean_and_torque")  # works after which hub and rotor are those that were separated
 
@@ -44,6 +45,8 @@ def keep_closing(user: User, job: Job, proving: Proving | None, *, proven: bool,
         judged_by=_judged_by(user, job),
     )
     sides = [side for side in proving.sides.values() if _was_worked(proving, side)] if proving is not None else []
+    if proving is not None:
+        closing.part_minutes = _part_minutes(proving)
     if sides:
         due = due_of(user, job, sides)
         closing.due_on = timezone.localdate(closing.at) + timedelta(days=due.days)
@@ -105,6 +108,8 @@ def _worked(closing: Closing, proving: Proving, side: SideProof, supplier: str) 
     kept = corner.kept
     worked = CornerWorked(
         closing=closing,
+        vehicle=closing.vehicle,
+        odometer_km=closing.odometer_km,
         on=timezone.localdate(closing.at),
         month=timezone.localdate(closing.at).replace(day=1),
         model=closing.model,
@@ -193,6 +198,18 @@ def minutes_of(steps: Sequence[RunStep]) -> float | None:
     gaps = [late - early for early, late in pairwise(times)]
     taken = sum((gap for gap in gaps if gap < _PAUSE), timedelta()).total_seconds() / 60
     return taken or None
+
+
+def _part_minutes(proving: Proving) -> dict[str, list[float]]:
+    """Return the minutes of each part of the work by the presses that stand, in the order they were made."""
+    doing = proving.doing
+    if doing.run is None:
+        return {}
+    rows = sorted(doing.done.items(), key=lambda item: item[1].pk)
+    pressed = {key: Press(str(row.done_by_id), row.done_at.timestamp() / 60) for key, row in rows}
+    began = {str(doing.run.started_by_id): doing.run.started_at.timestamp() / 60}
+    taken = minutes_by_part(doing.parts, pressed, began=began)
+    return {name: [round(minutes, 1) for minutes in every] for name, every in taken.items()}
 
 
 def _evidence(side: SideProof) -> list[VectorEvidence]:

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterable, Iterator
 from typing import Any, Final
 
+from django.db.models import Q
 from django.utils import timezone
 from django.utils.formats import date_format
 from django.utils.translation import gettext as _
@@ -13,7 +14,7 @@ from compass.prove.proof import ADVICE
 from compass.words.codes import CAUSES, SEEN, remedy_name
 from compass.words.places import place_text
 from jobs.look_fields import FIELDS
-from jobs.models import Booking, CutPass, FittedPlate, Job, Look, QuickReading, RunStep, Sweep, ThicknessRound
+from jobs.models import Booking, Closing, CutPass, FittedPlate, Job, Look, QuickReading, RunStep, Sweep, ThicknessRound
 from workshop.models import POSITION_NAMES, User
 from workshop.words import distance_text
 
@@ -34,6 +35,7 @@ def changes_of(job: Job, *, user: User | None = None, most: int = MOST) -> list[
         _of_decisions(job),
         _of_passes(job),
         _of_steps(job, reader),
+        _of_closings(job, reader),
     )
     changes = [change for source in sources for change in source]
     return sorted(changes, key=lambda change: change["at"], reverse=True)[:most]
@@ -185,6 +187,20 @@ def _of_steps(job: Job, reader: User) -> Iterator[dict[str, Any]]:
         if row.taken_back:
             taken = {"at": row.taken_at, "who": row.taken_by, "where": where, "typed": row.taken_why}
             yield taken | {"what": _("taken back: %(step)s") % {"step": what}}
+
+
+def _of_closings(job: Job, reader: User) -> Iterator[dict[str, Any]]:
+    """Say what was told on the telephone, and whether a visit was said to be a comeback; at both jobs that it joins."""
+    closings = Closing.of(reader).filter(Q(job=job) | Q(seen_again=job)).values_list("pk", flat=True)
+    for before, row in _with_before(_newest(Closing.history.filter(id__in=list(closings)))):
+        if row.job_id == job.pk and row.rung_at != (before.rung_at if before is not None else None):
+            said = f"{row.get_rung_display()} {row.rung_note}".strip()
+            yield _change(row, _("the owner was rung"), typed=said)
+        if row.comeback is not None and row.comeback != (before.comeback if before is not None else None):
+            what = _("job %(n)s is a comeback of this work") if row.comeback else _("job %(n)s is no comeback")
+            if row.job_id != job.pk:
+                what = _("a comeback of job %(n)s") if row.comeback else _("no comeback of job %(n)s")
+            yield _change(row, what % {"n": row.seen_again_id if row.job_id == job.pk else row.job_id})
 
 
 def _reason(code: str, *, stations: int) -> str:

@@ -37,6 +37,7 @@ class Record(TestCase):
             told = {"axle": "F", "remedy": "index", "leads": k == 0, "decided_by": self.user, "done_by": self.user}
             day = timezone.localdate(closing.at)
             repeated = {"on": day, "month": day.replace(day=1), "model": closing.model, "stands": closing.stands}
+            repeated |= {"vehicle": vehicle, "odometer_km": closing.odometer_km}
             CornerWorked.objects.create(closing=closing, position=("FL", "FR")[k], **repeated | told | work)
         return closing
 

@@ -6,7 +6,7 @@ from ledger.actions import MovedError, accept, take_back
 from ledger.lathes import discs_cut
 from ledger.learning import all_learning, grown_pairs
 from ledger.tests.base import Record
-from workshop.adapters import learned_figures, shop_of_workshop
+from workshop.adapters import learned_figures, part_minutes_here, shop_of_workshop
 from workshop.models import Learned, ShopFigures
 from workshop.tests.base import client_of
 
@@ -54,6 +54,19 @@ class Learning(Record):
         accept(self.lead, minutes.key, seen=minutes.refit.now)
         self.assertEqual(ShopFigures.in_force().minutes_on_vehicle_cut, round(minutes.refit.now))
         self.assertEqual(shop_of_workshop(self.lead).minutes["on_vehicle_cut"], round(minutes.refit.now))
+
+    def test_the_minutes_of_a_part_are_learnt_and_plan_the_day(self) -> None:
+        for _ in range(6):
+            self.closed(READ, part_minutes={"opening": [19.0, 21.0], "lift": [6.0]})
+        opening = self.learnt("part_minutes", "opening")
+        self.assertEqual((opening.refit.prior, opening.refit.pairs), (8.0, 12))
+        self.assertAlmostEqual(opening.refit.now, 20.0, delta=3)
+        page = self.client.get(reverse("ledger:learning"))
+        self.assertContains(page, "inutes a step of the work takes")
+        row = accept(self.lead, opening.key, seen=opening.refit.now)
+        self.assertEqual(part_minutes_here(self.user), {"opening": row.value})
+        take_back(self.lead, row.pk)
+        self.assertEqual(part_minutes_here(self.user), {})
 
     def test_only_the_newest_of_a_figure_is_taken_back_and_only_by_the_lead(self) -> None:
         told = {"prior": 0.04, "low": 0.03, "high": 0.08, "pairs": 9, "accepted_by": self.lead}

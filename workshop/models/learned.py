@@ -21,7 +21,8 @@ class LearnedQuerySet(models.QuerySet["Learned"]):
 class Learned(Behind, models.Model):
     """One figure as accepted: ours, what ``pairs`` of the workshop said alone, and what both say, with its range.
 
-    ``whose`` tells it where there are many: a lathe's key, a remedy, a supplier. ``was`` is what stood before.
+    ``whose`` tells it where there are many: a lathe's key, a remedy, a part of a work, a supplier. ``was`` is what
+    stood before.
     """
 
     class Figure(models.TextChoices):
@@ -33,6 +34,7 @@ class Learned(Behind, models.Model):
         NEW_ROTOR = "new_rotor_mm", _("runout of new rotors, at most")
         LATHE = "lathe_left_mm", _("runout a lathe leaves")
         MINUTES = "minutes", _("minutes a work takes at a corner")
+        PART = "part_minutes", _("minutes a step of the work takes")
 
     figure = models.CharField(max_length=16, choices=Figure.choices)
     whose = models.CharField(max_length=60, blank=True)

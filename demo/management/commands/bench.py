@@ -58,19 +58,19 @@ where not exists (select 1 from jobs_corner c where c.job_id = j.id)
 
 # What the jobs above were closed as: two corners each, one in thirty back, one in twenty not seen again yet.
 MANY_CLOSINGS = """
-insert into jobs_closing (job_id, vehicle_id, model, at, by_id, proven, reason, found_cause, odometer_km, judged_by, stands, due_on, due_km, due_why, chance, rung, rung_note, seen_again_id, seen_km, comeback, comeback_by_id)
-select j.id, j.vehicle_id, v.model, j.created_at, j.created_by_id, true, '', 'rotor_runout', j.id % 90000, '{}', true, j.created_at::date + 365, j.id % 90000 + 20000, 'latest', 0.02, '', '',
+insert into jobs_closing (job_id, vehicle_id, model, at, by_id, proven, reason, found_cause, odometer_km, judged_by, part_minutes, stands, due_on, due_km, due_why, chance, rung, rung_note, seen_again_id, seen_km, comeback, comeback_by_id)
+select j.id, j.vehicle_id, v.model, j.created_at, j.created_by_id, true, '', 'rotor_runout', j.id % 90000, '{}', '{"opening": [7.5, 8.5]}', true, j.created_at::date + 365, j.id % 90000 + 20000, 'latest', 0.02, '', '',
 case when j.id % 20 = 0 then null else j.id end, case when j.id % 20 = 0 then null else j.id % 90000 + 500 + j.id % 19000 end, case when j.id % 20 = 0 then null else j.id % 30 = 1 end, case when j.id % 20 = 0 then null else j.created_by_id end
 from jobs_job j join workshop_vehicle v on v.id = j.vehicle_id
 where j.state = 'closed' and not exists (select 1 from jobs_closing c where c.job_id = j.id)
 """
 MANY_WORKS = """
-insert into jobs_cornerworked (closing_id, stands, "on", month, model, back, gone_km, position, axle, leads, root_cause, remedy, against, needless, spared, decided_by_id, done_by_id, lathe_id, supplier, price, minutes_said, minutes_taken, runout_before_mm, variation_before_mm, hub_mm, rotor_mm, hub_share, foretold_low_mm, foretold_mm, foretold_high_mm, odds_within, comeback_odds, runout_mm, runout_expanded_mm, variation_mm, variation_expanded_mm, within, came, new_rotor_mm, new_rotor_u_mm, seating)
-select c.id, c.stands, c.at::date, date_trunc('month', c.at)::date, c.model, c.comeback, c.seen_km - c.odometer_km, p.position, 'F', p.leads, (array['rotor_runout', 'hub_face_runout', 'hub_and_rotor_together', 'joint_contamination', 'none_found'])[1 + c.id % 5], (array['index', 'plate', 'on_vehicle_cut', 'new_rotors', 'clean_and_torque'])[1 + c.id % 5],
+insert into jobs_cornerworked (closing_id, stands, "on", month, vehicle_id, odometer_km, model, back, gone_km, position, axle, leads, root_cause, remedy, against, needless, spared, decided_by_id, done_by_id, lathe_id, supplier, price, minutes_said, minutes_taken, runout_before_mm, variation_before_mm, hub_mm, rotor_mm, hub_share, foretold_low_mm, foretold_mm, foretold_high_mm, odds_within, comeback_odds, runout_mm, runout_expanded_mm, variation_mm, variation_expanded_mm, within, came, new_rotor_mm, new_rotor_u_mm, seating)
+select c.id, c.stands, c.at::date, date_trunc('month', c.at)::date, c.vehicle_id, c.odometer_km, c.model, c.comeback, c.seen_km - c.odometer_km, p.position, 'F', p.leads, (array['rotor_runout', 'hub_face_runout', 'hub_and_rotor_together', 'joint_contamination', 'none_found'])[1 + c.id % 5], (array['index', 'plate', 'on_vehicle_cut', 'new_rotors', 'clean_and_torque'])[1 + c.id % 5],
 false, false, c.id % 5 <> 3, c.by_id, c.by_id, case when c.id % 5 = 2 then l.id end, case when c.id % 5 = 3 then 'Skerry' else '' end, 300, 40, 35 + c.id % 30, 0.09, 0.01, 0.06, 0.04, random(), 0.01, 0.02, 0.03, 0.5 + random() / 2, random() / 3,
 0.01 + random() * 0.05, 0.004, 0.004, 0.002, c.id % 12 <> 0, case when c.id % 9 = 0 then 'worse' else 'inside' end, case when c.id % 5 = 3 then random() * 0.03 end, 0.001, '{}'
 from jobs_closing c cross join (values ('FL', true), ('FR', false)) p(position, leads) cross join (select min(id) as id from workshop_lathe) l
-where not exists (select 1 from jobs_cornerworked w where w.closing_id = c.id)
+where c.judged_by = '{}' and not exists (select 1 from jobs_cornerworked w where w.closing_id = c.id)
 """
 
 

@@ -60,6 +60,8 @@ class HandedOver(AfterWork):
         self.assertEqual((worked.done_by, worked.decided_by.username), (self.user, "okoro"))
         self.assertEqual(worked.seating, [], "two indices leave nothing over to say how rotors seat")
         self.assertEqual(closing.judged_by["growth_mm"], 0.04)
+        self.assertEqual({len(every) for every in closing.part_minutes.values()}, {1})
+        self.assertLessEqual({"lift", "opening", "plate"}, closing.part_minutes.keys())
         self.assertContains(
             self.page("complaint", self.van.pk), "Judged by: growth 0.040 over a quiet runout of 30.0 µm"
         )
@@ -81,6 +83,7 @@ class HandedOver(AfterWork):
         close_job(self.user, self.job, reason="The owner sells it.")
         closing = Closing.objects.get(job=self.job)
         self.assertEqual((closing.works.count(), closing.due_on, closing.proven), (0, None, False))
+        self.assertNotContains(self.page("complaint", self.job.pk), "look-again date")
 
     def test_unproven_it_is_closed_by_a_reason_that_stands_on_the_sheet(self) -> None:
         closing = self.close(OVER, reason="Hub unit is ordered.")
@@ -148,6 +151,8 @@ class HandedOver(AfterWork):
         self.assertEqual(Closing.objects.get(pk=closing.pk).rung, "felt")
         self.client.post(url, {"said": "gone"})
         self.assertFalse(Closing.objects.waiting().exists())
+        trail = self.page("changes", self.van.pk).content.decode()
+        self.assertEqual(trail.count("the owner was rung"), 2, "each call stands there, not the last alone")
 
     def test_a_vehicle_that_comes_back_opens_with_what_it_was_here_for(self) -> None:
         closing = self.close()
@@ -167,6 +172,12 @@ class HandedOver(AfterWork):
         with self.assertRaises(AnsweredError):
             say_comeback(other, closing, comeback=False)
         self.assertFalse(say_comeback(other, closing, comeback=False, correct=True).comeback)
+        for pk, other_pk in ((self.van.pk, again.pk), (again.pk, self.van.pk)):
+            trail = self.page("changes", pk)
+            self.assertContains(
+                trail, f"a comeback of job {other_pk}" if pk == again.pk else f"job {other_pk} is a come"
+            )
+            self.assertContains(trail, f"no comeback of job {other_pk}" if pk == again.pk else f"job {other_pk} is no")
         self.assertEqual(client_of(self.trainee).post(reverse("jobs:comeback", args=[closing.pk])).status_code, 403)
 
     def test_a_clock_that_jumps_and_an_odometer_that_falls_mislead_nothing(self) -> None:
