@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "workshop",
     "jobs",
     "ledger",
+    "practice",
     "demo",
 ]
 MIDDLEWARE = [

@@ -7,6 +7,7 @@ urlpatterns = [
     path("", include("workshop.urls")),
     path("", include("jobs.urls")),
     path("", include("ledger.urls")),
+    path("", include("practice.urls")),
 ]
 handler403 = "workshop.people.views.not_allowed"
 handler404 = "workshop.people.views.not_found"

@@ -24,6 +24,8 @@ class Deed(StrEnum):
     SIGN_HOLD = "sign_hold"  # be the second person at a hold point, or pass it by a reason
     CLOSE_JOB = "close_job"
     MANAGE_PEOPLE = "manage_people"
+    PRACTISE = "practise"  # on the bench, where nothing is a record
+    LEAD_PRACTICE = "lead_practice"  # see how others get on, make exercises from jobs
 
 
 _EVERYONE: Final = frozenset(User.Role.values)
@@ -42,6 +44,8 @@ ROLES: Final[dict[Deed, frozenset[str]]] = {
     Deed.SIGN_HOLD: _TRAINED,
     Deed.CLOSE_JOB: _TRAINED,
     Deed.MANAGE_PEOPLE: frozenset({User.Role.LEAD}),
+    Deed.PRACTISE: _EVERYONE,
+    Deed.LEAD_PRACTICE: frozenset({User.Role.LEAD}),
 }
 
 

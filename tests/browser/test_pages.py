@@ -5,11 +5,13 @@ from datetime import timedelta
 from axe_playwright_python.sync_playwright import Axe
 from django.utils import timezone
 
+from compass.simulate.marking import Answer
 from jobs.bays.actions import book
 from jobs.models import Closing, CornerWorked, Decision, Job
 from jobs.prepare.actions import start_sweep
 from jobs.prepare.forms import CONFIRMATIONS
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
+from practice.corner.actions import answer, begin
 from tests.browser.base import BrowserCase
 from workshop.models import Instrument, Lathe, PlateKind, TorqueWrench, User
 from workshop.store.actions import begin_study, check_instrument, keep_tooling, keep_wrench, read_study
@@ -75,6 +77,11 @@ class EveryPage(BrowserCase):
             "/store/wrenches/",
             f"/store/instruments/{self.dial.pk}/",
             f"/store/studies/{self.study.pk}/",
+            "/bench/",
+            "/bench/drills/",
+            "/bench/people/",
+            f"/bench/{self.tried.pk}/",
+            f"/bench/{self.done.pk}/",
         ]
 
     def recorded(self) -> None:
@@ -88,6 +95,8 @@ class EveryPage(BrowserCase):
         read = [0.01 * (k % 5) for k in range(12)]
         read_study(self.user, self.study, version=1, typed=[f"{mm:.2f}" for mm in read], readings_mm=read)
         keep_wrench(self.user, TorqueWrench(name="Long", least_nm=40, most_nm=200))
+        self.tried = begin(self.user, "rear")
+        self.done = answer(self.user, begin(self.user, "cut-it").pk, Answer(cause="rotor_runout", remedy="none"))
         told = {"vehicle": self.job.vehicle, "at": timezone.now(), "by": self.user, "proven": True, "due_on": today}
         for again in (None, self.job):
             job = Job.objects.create(vehicle=self.job.vehicle, created_by=self.user, created_at=timezone.now())

@@ -1,0 +1,1 @@
+"""The bench: practice on simulated corners, drills of judgement. Nothing here touches a real record."""

@@ -1,0 +1,22 @@
+"""Addresses of the bench."""
+
+from django.urls import path
+
+from practice import views
+from practice.corner import views as corner
+from practice.drills import views as drills
+
+app_name = "practice"
+urlpatterns = [
+    path("bench/", views.home, name="home"),
+    path("bench/people/", views.people, name="people"),
+    path("bench/from-job/<int:pk>/", views.made_from_job, name="from-job"),
+    path("bench/made/<int:pk>/retire/", views.retired, name="retire"),
+    path("bench/begin/", corner.begun, name="begin"),
+    path("bench/drills/", drills.drill, name="drills"),
+    path("bench/drills/answer/", drills.answered, name="drill-answer"),
+    path("bench/<int:pk>/", corner.corner, name="corner"),
+    path("bench/<int:pk>/act/", corner.acted, name="act"),
+    path("bench/<int:pk>/draft/", corner.drafted, name="draft"),
+    path("bench/<int:pk>/answer/", corner.answered, name="answer"),
+]
