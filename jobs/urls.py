@@ -9,6 +9,7 @@ from jobs.do import run_views as run
 from jobs.do import views as do
 from jobs.floor import views as floor
 from jobs.handover import views as handover
+from jobs.measure import device_views as device
 from jobs.measure import sending, set_up
 from jobs.measure import views as measure
 from jobs.prepare import views as prepare
@@ -34,6 +35,10 @@ urlpatterns = [
     path("tapes/<str:kind>/<int:pk>/zero/", sending.zero, name="zero"),
     path("tapes/<str:kind>/<int:pk>/undo/", sending.undo, name="undo"),
     path("tapes/<str:kind>/<int:pk>/set-up/", set_up.set_up, name="set-up"),
+    path("tapes/<str:kind>/<int:pk>/listen/", device.listened, name="listen"),
+    path("tapes/<str:kind>/<int:pk>/heard/", device.heard, name="heard"),
+    path("api/1/readings", device.sent, name="api-readings"),
+    path("api/1/openapi.json", device.openapi, name="api-description"),
     path("tapes/<str:kind>/<int:pk>/strike/", set_up.strike_tape, name="strike-tape"),
     path("tapes/thickness/<int:pk>/again/", set_up.another_round, name="another-round"),
     path("tapes/sweep/<int:pk>/turn/", measure.turn, name="turn"),

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
@@ -139,6 +139,22 @@ def _answer(
     outcomes: dict[str, Any] | None = None,
 ) -> HttpResponse:
     """Say what the tape now holds and what became of each edit; redraw for a page that shows this corner."""
+    return JsonResponse(
+        answer_of(request, request.POST, tape, typed=typed, last=last, message=message, outcomes=outcomes)
+    )
+
+
+def answer_of(
+    request: HttpRequest,
+    asked: QueryDict,
+    tape: Tape,
+    *,
+    typed: actions.Typed | None = None,
+    last: actions.Entry | None = None,
+    message: str = "",
+    outcomes: dict[str, Any] | None = None,
+) -> dict[str, Any]:
+    """Return what the tape now holds, and all that is redrawn on the page that asks (``asked``: show, at, view)."""
     if typed is not None:
         job, judged = typed.job, typed.judged
     else:
@@ -150,7 +166,7 @@ def _answer(
     if last is not None and not last.final and last.slot in faults and faults[last.slot].code == "no_digits":
         del faults[last.slot]  # a sign alone: still typing
     wrong = {slot: unreadable(error) for slot, error in faults.items()}
-    shown = _shown(request, tape, judged.sweeps + judged.rounds)
+    shown = _shown(asked, tape, judged.sweeps + judged.rounds)
     state = {"typed": tape.typed, "wrong": wrong}
     answer: dict[str, Any] = {"state": state, "outcomes": outcomes or {}}
     if shown is not None:
@@ -158,24 +174,24 @@ def _answer(
         note = wrong.get(slot, "") if shown is tape and last is not None else ""
         if shown is tape and last is not None and not note:
             message = doubt_words(tape, slot)
-        at = request.POST.get("at", "")
+        at = asked.get("at", "")
         context = live_context(
             request.user,
             job,
             shown,
             current=int(at) if at.isdecimal() else 0,
             judged=judged,
-            view=request.POST.get("view", "")[:12],
+            view=asked.get("view", "")[:12],
         )
         context |= {"slot": slot, "note": note, "message": message}
         answer["flagged"] = [cell.slot for cell in context["bench"].cells if cell.flagged]
         answer["html"] = render_to_string("jobs/measure/_live.html", context, request)
-    return JsonResponse(answer)
+    return answer
 
 
-def _shown(request: HttpRequest, tape: Tape, tapes: list[Any]) -> Tape | None:
+def _shown(asked: QueryDict, tape: Tape, tapes: list[Any]) -> Tape | None:
     """Return the tape the asking page shows, where it is of this corner; None where it shows something else."""
-    named = request.POST.get("show", "")
+    named = asked.get("show", "")
     if named == f"{tape.kind[0]}{tape.pk}":
         return tape
     shown = next((other for other in tapes if named == f"{other.kind[0]}{other.pk}"), None)

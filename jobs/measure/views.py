@@ -15,6 +15,7 @@ from jobs.adapters import look_of
 from jobs.frame import corner_of
 from jobs.look_fields import FIELDS
 from jobs.measure import actions
+from jobs.measure.device_views import listening_context
 from jobs.measure.forms import QuickForm
 from jobs.measure.looking import Written, write_look
 from jobs.measure.page import LookPage, corner_context, look_context
@@ -58,6 +59,8 @@ def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
         return redirect("jobs:prepare", pk, position)
     tape, view = request.GET.get("tape", ""), request.GET.get("view", "")
     context = corner_context(request.user, job, corner, tape_name=tape, view=view)
+    if context["tape"].pk and not context["locked"]:
+        context["talks"] = listening_context(request.user, context["tape"])
     return render(request, "jobs/measure/measure.html", context)
 
 

@@ -6,6 +6,7 @@ from jobs.models.cut import Cut, CutPass
 from jobs.models.decision import Decision
 from jobs.models.fitted import FittedPlate, RotorFitting
 from jobs.models.job import CORNERS, Corner, Job
+from jobs.models.listening import DeviceReading, Listening
 from jobs.models.readings import EVIDENCE, Look, QuickReading, Sweep, Tape, ThicknessRound
 from jobs.models.run import Run, RunStep
 
@@ -19,8 +20,10 @@ __all__ = [
     "Cut",
     "CutPass",
     "Decision",
+    "DeviceReading",
     "FittedPlate",
     "Job",
+    "Listening",
     "Look",
     "QuickReading",
     "RotorFitting",

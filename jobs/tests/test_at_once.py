@@ -8,10 +8,13 @@ from django.test import TransactionTestCase
 from django.urls import reverse
 
 from jobs.floor.actions import open_job
-from jobs.models import Decision, Job, Look, QuickReading, Run, RunStep
+from jobs.measure.actions import type_readings
+from jobs.measure.device import Sent, listen, take
+from jobs.models import Decision, DeviceReading, Job, Look, QuickReading, Run, RunStep, Sweep, Tape
 from jobs.prepare.actions import start_sweep
-from jobs.tests.base import SET_UP
-from workshop.models import Vehicle
+from jobs.tests.base import SET_UP, entry
+from workshop.models import Instrument, User, Vehicle
+from workshop.store.actions import make_device_key
 from workshop.tests.base import FIGURES, client_of, person
 from workshop.vehicles import add_vehicle, set_limits
 
@@ -34,6 +37,12 @@ def at_once(*acts: Callable[[], object]) -> None:
         thread.join()
 
 
+def fill_from(user: User, tape: Tape, first: int, texts: list[str]) -> None:
+    """Type texts one after the other, from a slot on."""
+    for slot, text in enumerate(texts, start=first):
+        type_readings(user, tape, [entry(slot, text, number=slot)])
+
+
 class AtOnce(TransactionTestCase):
     """Nothing is made twice, nothing is lost."""
 
@@ -43,7 +52,7 @@ class AtOnce(TransactionTestCase):
         set_limits(self.user, vehicle, "F", **FIGURES)
         self.job = open_job(self.user, vehicle)
         self.corner = self.job.corners.get(position="FL")
-        start_sweep(self.user, self.corner, stations=10, **SET_UP)
+        self.sweep = start_sweep(self.user, self.corner, stations=10, **SET_UP)
 
     def test_enter_pressed_twice_makes_one(self) -> None:
         new = {"label": "Ferry van", "kind": "van", "once": "k1"}
@@ -57,6 +66,18 @@ class AtOnce(TransactionTestCase):
             with self.subTest(address=address):
                 self.assertEqual(rows.count(), 1)
         self.assertEqual(Job.objects.count(), 2)
+
+    def test_a_device_that_says_everything_three_times_and_a_person_who_types_share_a_tape(self) -> None:
+        key, _secret = make_device_key(self.user, Instrument.objects.create(name="D", graduation_mm=0.01), name="D")
+        listen(self.user, self.sweep, key)
+
+        def radio() -> None:
+            for k in range(5):
+                take(key, Sent(f"r{k}", 0.01 * (k + 1), "mm", station=k + 1))
+
+        at_once(radio, radio, radio, lambda: fill_from(self.other, self.sweep, 5, ["9"] * 5))
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:10], ["1", "2", "3", "4", "5", *["9"] * 5])
+        self.assertEqual(DeviceReading.objects.filter(outcome="taken").count(), 5)
 
     def test_two_hands_write_different_figures_of_one_look(self) -> None:
         address = reverse("jobs:look", args=[self.job.pk, "FL"])

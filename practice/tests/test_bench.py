@@ -1,7 +1,6 @@
 """The bench as rows and pages: one's own, nobody else's; nothing given away, nothing lost, nothing doubled."""
 
 import json
-import threading
 
 from django.db import connection
 from django.test import TransactionTestCase
@@ -12,6 +11,7 @@ from compass.simulate.bench import true_high_deg
 from compass.simulate.marking import Answer
 from jobs.models import Corner, Job, QuickReading, Sweep
 from jobs.tests.base import READINGS, Workshop, fill
+from jobs.tests.test_at_once import at_once
 from practice.corner.actions import EndedError, act, answer, begin
 from practice.corner.acts import Touch
 from practice.corner.page import stage_context
@@ -178,21 +178,7 @@ class AtOnce(TransactionTestCase):
     def test_two_beginnings_make_one_attempt_and_two_notes_are_both_kept(self) -> None:
         learner = person("trainee")
         rows: list[Attempt] = []
-
-        def run(work) -> None:
-            try:
-                work()
-            finally:
-                connection.close()
-
-        for work in (
-            lambda: rows.append(begin(learner, "find-it")),
-            lambda: act(learner, rows[0].pk, "note", Touch(10.0, 1, 0, "3")),
-        ):
-            threads = [threading.Thread(target=run, args=(work,)) for _ in range(3)]
-            for thread in threads:
-                thread.start()
-            for thread in threads:
-                thread.join()
+        at_once(*[lambda: rows.append(begin(learner, "find-it"))] * 3)
+        at_once(*[lambda: act(learner, rows[0].pk, "note", Touch(10.0, 1, 0, "3"))] * 3)
         self.assertEqual({row.pk for row in rows}, {Attempt.objects.get().pk})
         self.assertEqual(len(Attempt.objects.get().noted), 3)

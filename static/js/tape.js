@@ -242,6 +242,15 @@ if (tape) {
     if (waiting.length && !underWay(tape.dataset.url)) act();
   });
   document.addEventListener("outbox", () => cells.forEach(look));
+  // What a device has sent: the hand that waits at a filled cell goes on to the next empty one.
+  document.addEventListener("heard", ({ detail }) => {
+    take(detail);
+    const cell = document.activeElement;
+    if (cell?.dataset?.slot && cell.value.trim() && !cell.dataset.open && !get(tape.dataset.url, slotOf(cell))) {
+      const empty = cells.find((other) => other.value.trim() === "");
+      if (empty) enter(empty);
+    }
+  });
 
   // The brass act never runs ahead of readings on their way; a server that stays silent holds nobody up.
   document.addEventListener("click", (event) => {

@@ -1,6 +1,7 @@
 """Rows of this app, one room a subject; import them from here."""
 
 from workshop.models.checks import InstrumentCheck, RepeatabilityStudy, TipTurned, TorqueWrench
+from workshop.models.devices import DeviceKey
 from workshop.models.instruments import Instrument
 from workshop.models.learned import Learned
 from workshop.models.limits import LIMIT_FIGURES, TORQUES, AxleLimits, LibraryLimits, LimitFigures, limit_label
@@ -17,6 +18,7 @@ __all__ = [
     "SHAPES",
     "TORQUES",
     "AxleLimits",
+    "DeviceKey",
     "Instrument",
     "InstrumentCheck",
     "Lathe",

@@ -1,10 +1,14 @@
 """Writes about instruments, tooling and the workshop's figures."""
 
-from typing import Any
+import hashlib
+from typing import Any, Final
 
 from django.db import transaction
+from django.utils import timezone
+from django.utils.crypto import get_random_string
 
 from workshop.models import (
+    DeviceKey,
     Instrument,
     InstrumentCheck,
     Lathe,
@@ -18,6 +22,8 @@ from workshop.models import (
 from workshop.permissions import Deed, require
 from workshop.versions import save_version
 
+_KEY_LENGTH: Final = 40  # of letters and digits: 238 bits
+
 
 @transaction.atomic
 def keep_instrument(user: User, instrument: Instrument) -> Instrument:
@@ -27,6 +33,24 @@ def keep_instrument(user: User, instrument: Instrument) -> Instrument:
     instrument.full_clean()
     instrument.save()
     return instrument
+
+
+@transaction.atomic
+def make_device_key(user: User, instrument: Instrument, *, name: str) -> tuple[DeviceKey, str]:
+    """Let an instrument talk: return its row and the key itself, which nobody can tell again."""
+    require(user, Deed.KEEP_STORE)
+    secret = get_random_string(_KEY_LENGTH)
+    digest = hashlib.sha256(secret.encode()).hexdigest()
+    row = DeviceKey.of(user).create(instrument=instrument, name=name, digest=digest, made_by=user)
+    return row, secret
+
+
+@transaction.atomic
+def revoke_device_key(user: User, pk: int) -> bool:
+    """Take a key back: from now on nobody is let in by it. Return whether there was one."""
+    require(user, Deed.KEEP_STORE)
+    rows = DeviceKey.of(user).filter(pk=pk, revoked_at=None)
+    return bool(rows.update(revoked_at=timezone.now(), revoked_by=user))
 
 
 @transaction.atomic

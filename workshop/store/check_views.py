@@ -7,10 +7,17 @@ from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
-from workshop.models import Instrument, RepeatabilityStudy, TorqueWrench
+from workshop.models import DeviceKey, Instrument, RepeatabilityStudy, TorqueWrench
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
-from workshop.store.actions import begin_study, check_instrument, keep_wrench, read_study
+from workshop.store.actions import (
+    begin_study,
+    check_instrument,
+    keep_wrench,
+    make_device_key,
+    read_study,
+    revoke_device_key,
+)
 from workshop.store.checked import beside, instrument_context, read_typed, studies_of, study_context, wrench_card
 from workshop.store.forms import CheckForm, StudyForm, WrenchForm
 from workshop.versions import StaleError
@@ -31,6 +38,27 @@ def instrument(request: HttpRequest, pk: int) -> HttpResponse:
             messages.success(request, _("On the record."))
             return redirect("workshop:instrument", pk)
     return _instrument(request, row, form=form, status=422 if form.errors else 200)
+
+
+@posted_from("workshop:instrument", "pk")
+@counts_once
+def new_key(request: HttpRequest, pk: int) -> HttpResponse:
+    """Make a key for an instrument that talks; it is shown once, on the next page."""
+    row = get_object_or_404(Instrument.of(request.user), pk=pk)
+    require(request.user, Deed.KEEP_STORE)
+    name = request.POST.get("name", "").strip()[:40] or str(row)
+    _key, secret = make_device_key(request.user, row, name=name)
+    messages.success(request, _("Its key, told this once: %(secret)s") % {"secret": secret})
+    return redirect("workshop:instrument", pk)
+
+
+@posted_from("workshop:instruments")
+def revoke_key(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a key back."""
+    row = get_object_or_404(DeviceKey.of(request.user), pk=pk)
+    if revoke_device_key(request.user, row.pk):
+        messages.success(request, _("Revoked: nothing more is taken by it."))
+    return redirect("workshop:instrument", row.instrument_id)
 
 
 @posted_from("workshop:instrument", "pk")
@@ -110,6 +138,7 @@ def _instrument(
         "form": form or CheckForm(unit=unit, today=today, initial={"on": today}),
         "study_form": study_form or StudyForm(unit=unit, initial={"parts": 5, "turns": 3}),
         "studies": studies_of(request.user, row),
+        "keys": DeviceKey.of(request.user).filter(instrument=row, revoked_at=None).select_related("made_by"),
         "edits": may(request.user, Deed.KEEP_STORE),
     }
     return render(request, "workshop/store/instrument.html", context, status=status)
