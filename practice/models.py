@@ -72,6 +72,32 @@ class Attempt(Behind, models.Model):
         return f"{self.exercise} {self.person}"
 
 
+class LatheTry(Behind, models.Model):
+    """Somebody at a lathe with one disc: how the lathe stands, what the knobs and the feed were left at, the marks."""
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="lathe_tries")
+    task = models.CharField(max_length=40)
+    seed = models.PositiveBigIntegerField()
+    stand = models.JSONField(default=dict)
+    lines = models.JSONField(default=list)
+    feed = models.CharField(max_length=8, default="finish")
+    marks = models.JSONField(null=True, blank=True)
+    total = models.PositiveSmallIntegerField(null=True, blank=True)
+    minutes = models.FloatField(default=0.0)
+    began_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering: ClassVar = ["-pk"]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["person", "task"], condition=Q(ended_at=None), name="lathe_one_open_each"),
+        ]
+
+    def __str__(self) -> str:
+        """Name it."""
+        return f"{self.task} {self.person}"
+
+
 class DrillCard(Behind, models.Model):
     """One statement for one person, as the repetition package keeps it (``card``), and when it is due again."""
 

@@ -5,6 +5,7 @@ from django.urls import path
 from practice import views
 from practice.corner import views as corner
 from practice.drills import views as drills
+from practice.lathe import views as lathe
 
 app_name = "practice"
 urlpatterns = [
@@ -13,6 +14,10 @@ urlpatterns = [
     path("bench/from-job/<int:pk>/", views.made_from_job, name="from-job"),
     path("bench/made/<int:pk>/retire/", views.retired, name="retire"),
     path("bench/begin/", corner.begun, name="begin"),
+    path("bench/lathe/begin/", lathe.begun, name="lathe-begin"),
+    path("bench/lathe/<int:pk>/", lathe.lathe, name="lathe"),
+    path("bench/lathe/<int:pk>/act/", lathe.acted, name="lathe-act"),
+    path("bench/lathe/<int:pk>/finish/", lathe.finished, name="lathe-finish"),
     path("bench/drills/", drills.drill, name="drills"),
     path("bench/drills/answer/", drills.answered, name="drill-answer"),
     path("bench/<int:pk>/", corner.corner, name="corner"),

@@ -8,6 +8,7 @@ from django.views.decorators.http import require_GET
 
 from jobs.models import Job
 from practice.from_job import NothingMeasuredError, can_become_one, make_exercise, retire
+from practice.lathe.page import lathe_shelf
 from practice.progress import due_now, everybody, shelf, skills
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
@@ -23,6 +24,7 @@ def home(request: HttpRequest) -> HttpResponse:
         "due": due_now(request.user),
         "skills": skills(request.user),
         "leads": leads,
+        "lathes": lathe_shelf(request.user),
         "jobs": can_become_one(request.user) if leads else [],
     }
     return render(request, "practice/home.html", context)

@@ -12,6 +12,7 @@ from jobs.prepare.actions import start_sweep
 from jobs.prepare.forms import CONFIRMATIONS
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from practice.corner.actions import answer, begin
+from practice.lathe.actions import begin as mount
 from tests.browser.base import BrowserCase
 from workshop.models import Instrument, Lathe, PlateKind, TorqueWrench, User
 from workshop.store.actions import begin_study, check_instrument, keep_tooling, keep_wrench, read_study
@@ -82,6 +83,7 @@ class EveryPage(BrowserCase):
             "/bench/people/",
             f"/bench/{self.tried.pk}/",
             f"/bench/{self.done.pk}/",
+            f"/bench/lathe/{self.lathed.pk}/",
         ]
 
     def recorded(self) -> None:
@@ -95,7 +97,7 @@ class EveryPage(BrowserCase):
         read = [0.01 * (k % 5) for k in range(12)]
         read_study(self.user, self.study, version=1, typed=[f"{mm:.2f}" for mm in read], readings_mm=read)
         keep_wrench(self.user, TorqueWrench(name="Long", least_nm=40, most_nm=200))
-        self.tried = begin(self.user, "rear")
+        self.tried, self.lathed = begin(self.user, "rear"), mount(self.user, "match")
         self.done = answer(self.user, begin(self.user, "cut-it").pk, Answer(cause="rotor_runout", remedy="none"))
         told = {"vehicle": self.job.vehicle, "at": timezone.now(), "by": self.user, "proven": True, "due_on": today}
         for again in (None, self.job):
