@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from compass.words.codes import CAUSES
 from jobs.bays.day import day_drawing
 from jobs.floor.actions import open_job
+from jobs.floor.first_steps import first_steps
 from jobs.floor.forms import JobForm
 from jobs.floor.paging import ShallowPaginator
 from jobs.floor.strips import strips
@@ -35,6 +36,7 @@ def floor(request: HttpRequest) -> HttpResponse:
         jobs = jobs.filter(found_cause=found_cause)
     page = ShallowPaginator(jobs, PAGE).get_page(request.GET.get("page"))
     context = {
+        "steps": first_steps(request.user) if not (words or state or found_cause or page.object_list) else [],
         "day": "" if request.htmx else day_drawing(request.user, timezone.localdate()),
         "strips": strips(page.object_list),
         "page": page,
