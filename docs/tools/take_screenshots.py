@@ -2,6 +2,7 @@
 
 import os
 import sys
+from collections.abc import Callable
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -40,6 +41,39 @@ def work_on(page: Page, *, until: str) -> None:
         page.wait_for_selector(f".run:not([data-step='{step}'])")
 
 
+def at_the_bench(page: Page, address: str, shot: Callable[..., None]) -> None:
+    """Practise a little: half a sweep, a disc under the lathe, a statement."""
+    page.goto(address + "/bench/")
+    page.locator("input[value=in-a-hurry] + button").click()
+    page.wait_for_selector("#stage")
+    for key, value in (("c", ""), ("n", "135241352413524\n"), ("z", "")):
+        page.keyboard.press(key)
+        page.keyboard.type(value)
+        page.wait_for_timeout(700)
+    for _station in range(6):
+        turned = page.evaluate("document.querySelector('#stage .hand').getAttribute('transform')")
+        page.keyboard.type(f"{round(float(turned[7:].split(' ')[0]) / 1.8) / 2:g}\n")
+        page.wait_for_timeout(1500)
+    page.keyboard.press("m")
+    page.wait_for_timeout(500)
+    shot("bench")
+    page.goto(address + "/bench/")
+    page.locator("input[value=match] + button").click()
+    page.wait_for_selector("#lathe")
+    for key in "chfkdsz":
+        page.keyboard.press(key)
+        page.wait_for_timeout(600)
+    page.fill("#out-lines", "4")
+    page.fill("#in-lines", "5")
+    page.keyboard.press("x")
+    page.wait_for_selector("[data-play]")
+    shot("lathe")
+    page.goto(address + "/bench/drills/")
+    page.keyboard.press("1")
+    page.wait_for_selector("[data-drill-next]")
+    shot("drill")
+
+
 def main(address: str, folder: str) -> None:
     """Sign in as the demo's lead and look at everything once."""
     with sync_playwright() as playwright:
@@ -68,7 +102,6 @@ def main(address: str, folder: str) -> None:
         shot("cause", f"{kerbed}cause/")
         shot("prepare", f"{job}FR/prepare/")
         shot("measure-runout", f"{job}FL/measure/")
-        shot("measure-thickness", f"{job}FL/measure/?tape=thickness")
         shot("store", "/store/plates/")
         pool = page.goto(address + "/?q=pool") and page.locator(".strip-name").first.get_attribute("href")
         page.goto(address + pool)
@@ -102,12 +135,12 @@ def main(address: str, folder: str) -> None:
         shot("prove", f"{plate}FL/prove/")
         page.goto(address + "/ledger/?by=remedy")
         shot("ledger")
-        shot("learning", "/ledger/learning/")
-        shot("look-again", "/look-again/")
+        page.goto(address + "/look-again/")
         turned = (
             page.locator(".again-row", has_text="Meal van 4").locator("a[href^='/jobs/']").first.get_attribute("href")
         )
         shot("owner", f"{turned}owner/")
+        at_the_bench(page, address, shot)
         browser.close()
 
 

@@ -32,6 +32,7 @@ FROZEN = {
     "workshop/migrations/0007_episodes.py": "e7c36bdf77546be8",
     "workshop/migrations/0008_learning.py": "a1368b71083cdc2e",
     "workshop/migrations/0009_times_of_parts.py": "80be5bba9edbefb6",
+    "workshop/migrations/0010_devices.py": "113902af0497f5be",
     "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
     "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
     "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",
@@ -49,6 +50,8 @@ FROZEN = {
     "jobs/migrations/0015_closings.py": "3e76344433b9771f",
     "jobs/migrations/0016_times_of_parts.py": "6390c028d0adbb99",
     "jobs/migrations/0017_works_repeat_the_vehicle.py": "78572b47ecb08306",
+    "jobs/migrations/0018_devices.py": "ddde01920c795b7b",
+    "practice/migrations/0001_bench.py": "d96fe86d53b5b45a",
 }
 
 
