@@ -107,7 +107,7 @@ class Migrations(TestCase):
     def test_committed_ones_are_as_they_were(self) -> None:
         here = {
             str(path.relative_to(ROOT)): hashlib.sha256(path.read_bytes()).hexdigest()[:16]
-            for app in ("workshop", "jobs")
+            for app in ("workshop", "jobs", "practice")
             for path in sorted((ROOT / app / "migrations").glob("0*.py"))
         }
         self.assertEqual(here, FROZEN)
@@ -134,7 +134,7 @@ class Doors(SimpleTestCase):
         apart = ("tests", "migrations", "models", "management")
         found = [
             f"{path.relative_to(ROOT)}: {line.strip()}"
-            for app in ("workshop", "jobs")
+            for app in ("workshop", "jobs", "practice")
             for path in sorted((ROOT / app).rglob("*.py"))
             if not set(path.relative_to(ROOT).parts) & set(apart)
             for line in path.read_text(encoding="utf-8").splitlines()
@@ -143,7 +143,7 @@ class Doors(SimpleTestCase):
         self.assertEqual(found, [])
 
     def test_every_model_has_one(self) -> None:
-        own = [m for app in ("workshop", "jobs") for m in apps.get_app_config(app).get_models()]
+        own = [m for app in ("workshop", "jobs", "practice") for m in apps.get_app_config(app).get_models()]
         without = [m.__name__ for m in own if not issubclass(m, Behind) and not m.__name__.startswith("Historical")]
         self.assertEqual(without, [])
 
