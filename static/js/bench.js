@@ -237,6 +237,14 @@ document.addEventListener("submit", (event) => {
   }
 });
 
+// What was typed and not noted outlives a line that is gone, a session that ended, a reload.
+const KEPT = `bench:${location.pathname}`;
+const keep = () => sessionStorage.setItem(KEPT, reading()?.value ?? "");
+document.addEventListener("input", (event) => event.target.id === "reading" && keep());
+document.body.addEventListener("htmx:afterSwap", keep);
+const before = sessionStorage.getItem(KEPT);
+if (before && reading() && !reading().value) reading().value = before;
+
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.target.id !== "stage" && event.detail.elt?.id !== "stage") return;
   take();

@@ -115,6 +115,32 @@ class AtTheBench(BrowserCase):
         self.assertEqual(row.here, "FR")
         self.assertIn("back after", self.page.inner_text(".bench-driven"))
 
+    def test_a_line_that_is_gone_and_a_session_that_ends_lose_nothing(self) -> None:
+        self.begin("find-it")
+        self.press("z")
+        self.page.context.set_offline(True)
+        self.page.keyboard.type("4.5")
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_selector("[data-when=lost]:not([hidden])")
+        self.assertEqual(self.page.input_value("#reading"), "4.5")
+        self.page.context.set_offline(False)
+        self.press("Enter")
+        self.eventually("document.querySelector('[data-asking]').hidden")
+        where = self.page.url
+        self.page.context.clear_cookies(name="sessionid")
+        self.page.keyboard.type("6")
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_selector("[data-when=out]:not([hidden])")
+        self.user.set_password("kobolt-og-salt")
+        self.user.save()
+        self.page.locator("[data-when=out] a").click()
+        self.page.fill("[name=username]", self.user.username)
+        self.page.fill("[name=password]", "kobolt-og-salt")
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_url(where)
+        self.assertEqual(self.page.input_value("#reading"), "6")
+        self.assertEqual([row["typed"] for row in Attempt.objects.get().noted], ["4.5"])
+
     def test_five_minutes_of_drill_by_digits(self) -> None:
         self.page.goto(f"{self.url}/bench/drills/")
         for _statement in range(3):
