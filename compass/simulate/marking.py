@@ -10,9 +10,9 @@ from typing import Final
 
 import numpy as np
 
-from compass.choose.remedies.comeback import FELT_MM, distance_km
+from compass.choose.remedies.comeback import distance_km
 from compass.evidence.records import Spec
-from compass.evidence.shop import MINUTES, Shop
+from compass.evidence.shop import Shop
 from compass.simulate.bench import off_deg
 from compass.simulate.corner import SimulatedCorner
 from compass.simulate.repair import repaired
@@ -41,7 +41,11 @@ _WEIGHTS: Final[Mapping[str, float]] = {
     "corner": 15,
     "cause": 25,
     "choice": 25,
+    "minutes": 8,
 }
+_PAR_MINUTES: Final = 12.0  # one corner measured well: opened, cleaned, clamped, a turn read and closed; our estimate
+_PAR_OF: Final[Mapping[str, float]] = {"cause": 25.0, "variation": 6.0, "thinnest": 3.0, "choice": 6.0}
+_PAR_CORNER: Final = 28.0  # each further wheel
 REMEDIES: Final = (
     "none",
     "clean_and_torque",
@@ -172,6 +176,17 @@ def mark(asks: Sequence[str], answer: Answer, truth: Truth, spec: Spec, *, drive
     return marks
 
 
+def par_minutes(asks: Sequence[str], corners: int) -> float:
+    """Return the minutes that somebody who knows how takes for what is asked, at a vehicle; our estimate."""
+    return _PAR_MINUTES + sum(_PAR_OF.get(ask, 0.0) for ask in asks) + _PAR_CORNER * (corners - 1)
+
+
+def mark_minutes(minutes: float, par: float) -> Mark:
+    """Mark the time: all of it within a fifth over the par, nothing from twice as long on."""
+    share = min(1.0, max(0.0, (2.0 * par - minutes) / (0.8 * par)))
+    return Mark("minutes", _WEIGHTS["minutes"] * share, _WEIGHTS["minutes"])
+
+
 def _state(code: str, said: str, true_mm: float, limit_mm: float, too_close_mm: float) -> Mark:
     """Mark a verdict; within what a dial can tell, "too close" is right and the side it truly lies on half right."""
     of = _WEIGHTS[code]
@@ -217,8 +232,7 @@ def drive(
     seed: int,
 ) -> Drive:
     """Carry a remedy out at a corner, put the vehicle on its wheels, and drive it until it is felt."""
-    bill = shop.bill(remedy) if remedy != "none" else 0.0
-    minutes = MINUTES["none"] if remedy == "none" else shop.minutes_of(remedy)
+    bill, minutes = shop.bill(remedy), shop.minutes_of(remedy)
     km, safe = [], True
     for position, corner in corners.items():
         spec, made = specs[position], corner
@@ -262,8 +276,3 @@ def settings_of(remedy: str, spec: Spec, shop: Shop) -> list[dict[str, float]]:
         fits = [plate for plate in shop.plates if plate.studs == spec.studs]
         return [{"plate_mm": p.correction_mm, "plate_deg": angle} for p in fits for angle in p.angles_deg]
     return [{}]
-
-
-def is_felt(corner: SimulatedCorner) -> bool:
-    """Whether the disc is felt as it is."""
-    return corner.true_variation_mm() >= FELT_MM

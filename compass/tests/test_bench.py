@@ -24,7 +24,18 @@ from compass.simulate.bench import (
 from compass.simulate.corner import SimulatedCorner, worn_by_runout
 from compass.simulate.corner_data import corner_from_data, corner_to_data
 from compass.simulate.hidden import Hidden, hide
-from compass.simulate.marking import Answer, Noted, Truth, drive, mark, share_of_marks, technique, worst
+from compass.simulate.marking import (
+    Answer,
+    Noted,
+    Truth,
+    drive,
+    mark,
+    mark_minutes,
+    par_minutes,
+    share_of_marks,
+    technique,
+    worst,
+)
 from compass.simulate.visit import WORKSHOP
 
 SPEC = Spec(
@@ -143,6 +154,13 @@ class Marks(unittest.TestCase):
             self.assertEqual(share_of_marks(mark(asks, said, self.truth, SPEC, driven=None)), 0)
         half = mark(("high",), Answer(high_deg=40.0), self.truth, SPEC, driven=None)  # 30° off: between 15 and 45
         self.assertAlmostEqual(half[0].got, half[0].of / 2)
+
+    def test_time_is_marked_against_what_the_task_takes(self) -> None:
+        par = par_minutes(("high", "amount", "cause"), 2)
+        self.assertEqual(par, 12 + 25 + 28)
+        got = [mark_minutes(minutes, par).got for minutes in (0, 1.2 * par, 1.6 * par, 2 * par, 9 * par)]
+        for one, share in zip(got, (1, 1, 0.5, 0, 0), strict=True):
+            self.assertAlmostEqual(one, 8 * share)
 
     def test_too_close_to_call_is_right_where_the_dial_cannot_tell(self) -> None:
         near = replace(self.truth, tir_mm=0.053)

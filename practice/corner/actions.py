@@ -20,6 +20,8 @@ from compass.simulate.marking import (
     best_drive,
     drive,
     mark,
+    mark_minutes,
+    par_minutes,
     share_of_marks,
     technique,
 )
@@ -107,6 +109,7 @@ def answer(user: User, pk: int, said: Answer) -> Attempt:
         marks = [
             *technique(records(row.noted), asks=exercise.asks, looked=_looked(bench)),
             *mark(exercise.asks, said, truth, bench.specs[exercise.at], driven=driven),
+            mark_minutes(row.minutes, par_minutes(exercise.asks, len(bench.corners))),
         ]
         row.answer = asdict(said) | {"settings": dict(said.settings)}
         row.marks = {

@@ -24,7 +24,7 @@ def corner_of(bench: AtBench, position: str) -> Corner:
     for row in dial:
         if row["set"] not in sets:
             sets.append(row["set"])
-    sweeps = [_sweep([row for row in dial if row["set"] == one], studs=spec.studs) for one in sets]
+    sweeps = [sweep_of([row for row in dial if row["set"] == one], studs=spec.studs) for one in sets]
     played = [row["mm"] for row in rows if row["kind"] == "play"]
     return Corner(
         position=position,
@@ -42,7 +42,8 @@ def judged(bench: AtBench, position: str) -> CornerVerdict | None:
     return diagnose_corner(corner) if corner.sweeps or corner.thickness is not None else None
 
 
-def _sweep(rows: list[dict[str, Any]], *, studs: int) -> Sweep | None:
+def sweep_of(rows: list[dict[str, Any]], *, studs: int) -> Sweep | None:
+    """Return the readings of one set-up as a sweep, the first at each place; None with fewer than four places."""
     angles, first = [], {}
     for row in rows:
         if row["deg"] not in first:

@@ -7,9 +7,9 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy as _lazy
 
 from compass.choose.remedies.comeback import NEVER_KM
-from compass.evidence.records import Spec, Surface, Sweep
+from compass.evidence.records import Spec
 from compass.ground.units import Unit
-from compass.measure.sweep import SweepResult, analyse_sweep
+from compass.measure.sweep import analyse_sweep
 from compass.simulate.bench import clamping, true_high_deg
 from compass.simulate.marking import Drive, Mark, worst
 from compass.words.codes import CAUSES, SEEN, STATES, remedy_name
@@ -19,8 +19,7 @@ from drawing.curves import Curve, runout_curve
 from drawing.rose import Rose, draw_rose
 from jobs.words import about, money_text
 from practice.corner.actions import SHOP, AtBench, marks_of, truth_of
-from practice.corner.evidence import judged
-from practice.corner.standing import DIAL, FEWEST
+from practice.corner.evidence import judged, sweep_of
 from practice.models import Attempt
 from workshop.models import POSITION_NAMES, User
 from workshop.words import distance_text
@@ -45,6 +44,7 @@ MARKS: Final = {
     "corner": _lazy("which wheel"),
     "cause": _lazy("what it is"),
     "choice": _lazy("what was done"),
+    "minutes": _lazy("minutes of measuring"),
 }
 BETTER: Final = {
     "clean": _lazy(
@@ -66,6 +66,7 @@ BETTER: Final = {
     "thinnest": _lazy("The smallest reading counts, off the lips: move the tip in and read there."),
     "corner": _lazy("Measure every wheel before you name one: feel orders the work and proves nothing."),
     "cause": _lazy("Ask what stays and what goes: cleaning, torque, a turn on the studs each leave one suspect less."),
+    "minutes": _lazy("Measure what can still change what you say: a check that cannot is time at somebody’s expense."),
     "choice": _lazy("Weigh what it costs against how likely it comes back, and what must be left of the metal."),
 }
 
@@ -261,31 +262,13 @@ def _overlay(bench: AtBench) -> str:
     return draw_rose(rose, title=_("What you measured, with what was hidden laid over it"))[0]
 
 
-def own_sweep(rows: list[dict[str, Any]], spec: Spec) -> tuple[SweepResult, list[tuple[float, float]]] | None:
-    """Return what the readings of one set-up say, by the very analysis of a job; None with fewer than four."""
-    if len({row["deg"] for row in rows}) < FEWEST:
-        return None
-    newest = {row["deg"]: row["mm"] for row in rows}
-    angles = sorted(newest)
-    closing = next((row["mm"] for row in rows[FEWEST - 1 :] if row["deg"] == rows[0]["deg"]), None)
-    if closing is not None:
-        newest[rows[0]["deg"]] = rows[0]["mm"]
-    sweep = Sweep(
-        surface=Surface.ROTOR_OUTBOARD,
-        radius_mm=rows[-1]["radius_mm"],
-        stations_deg=np.array(angles),
-        readings_mm=np.array([newest[angle] for angle in angles]),
-        graduation_mm=DIAL.graduation_mm,
-        read_to=0.5,
-        closing_mm=None,
-    )
-    return analyse_sweep([sweep], spec=spec), [(angle, newest[angle]) for angle in angles]
-
-
 def own_curve(rows: list[dict[str, Any]], spec: Spec) -> Curve | None:
-    """Return the trainee's own trace."""
-    told = own_sweep(rows, spec)
-    return None if told is None else runout_curve(told[0], [told[1]], spec=spec, state="")
+    """Return the trainee's own trace, by the very analysis of a job; None with fewer than four readings."""
+    sweep = sweep_of(rows, studs=spec.studs)
+    if sweep is None:
+        return None
+    dots = list(zip(sweep.stations_deg.tolist(), sweep.readings_mm.tolist(), strict=True))
+    return runout_curve(analyse_sweep([sweep], spec=spec), [dots], spec=spec, state="")
 
 
 def last_marks(user: User, exercise: str) -> dict[str, Any] | None:
