@@ -35,7 +35,7 @@ def changes_of(job: Job, *, user: User | None = None, most: int = MOST) -> list[
         _of_decisions(job),
         _of_passes(job),
         _of_steps(job, reader),
-        _of_closings(job, reader),
+        _of_closings(job),
     )
     changes = [change for source in sources for change in source]
     return sorted(changes, key=lambda change: change["at"], reverse=True)[:most]
@@ -59,8 +59,7 @@ def _newest(rows: Any) -> list[Any]:
 
 
 def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
-    people = {user.pk: str(user) for user in User.of(reader)}
-    for before, row in _with_before(_newest(job.history.all())):
+    for before, row in _with_before(_newest(job.history.select_related("assigned_to"))):
         if before is None:
             yield _change(row, _("opened") if row.history_type == "+" else _("changed"), typed=row.complaint)
             continue
@@ -76,7 +75,7 @@ def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
             distances = (_distance(km, reader) for km in (before.odometer_km, row.odometer_km))
             said.append((_("odometer"), " → ".join(distances)))
         if row.assigned_to_id != before.assigned_to_id:
-            said.append((_("who has it"), people.get(row.assigned_to_id, "–")))
+            said.append((_("who has it"), str(row.assigned_to or "–")))
         if row.story != before.story:
             said.append((_("what the driver tells"), ""))
         again = (row.history_change_reason or "").partition("opened again: ")[2]
@@ -189,10 +188,9 @@ def _of_steps(job: Job, reader: User) -> Iterator[dict[str, Any]]:
             yield taken | {"what": _("taken back: %(step)s") % {"step": what}}
 
 
-def _of_closings(job: Job, reader: User) -> Iterator[dict[str, Any]]:
+def _of_closings(job: Job) -> Iterator[dict[str, Any]]:
     """Say what was told on the telephone, and whether a visit was said to be a comeback; at both jobs that it joins."""
-    closings = Closing.of(reader).filter(Q(job=job) | Q(seen_again=job)).values_list("pk", flat=True)
-    for before, row in _with_before(_newest(Closing.history.filter(id__in=list(closings)))):
+    for before, row in _with_before(_newest(Closing.history.filter(Q(job=job.pk) | Q(seen_again=job.pk)))):
         if row.job_id == job.pk and row.rung_at != (before.rung_at if before is not None else None):
             said = f"{row.get_rung_display()} {row.rung_note}".strip()
             yield _change(row, _("the owner was rung"), typed=said)

@@ -2,6 +2,7 @@
 
 const BOUNCE_MS = 30; // the same key twice within this is one press of a glove
 export const HAND_MS = 60; // no hand in a glove finds the next key sooner
+const BURST_MS = 1500; // an instrument that has typed two different keys faster than any hand types on for so long
 const KEYPAD = /^Numpad(\d|Decimal)$/;
 
 export function insert(field, text) {
@@ -11,6 +12,7 @@ export function insert(field, text) {
 
 let last = { code: "", at: -Infinity, fast: false }; // over all fields: Enter has moved on when its bounce comes
 let held = null;
+let instrument = -Infinity; // when two different keys came faster than any hand finds them
 
 // Make a field steady. A doubled key is held back for a moment: an instrument goes on typing as fast, a glove does not.
 export function steady(field) {
@@ -26,7 +28,9 @@ export function steady(field) {
     };
     if (event.repeat && (digit || event.key === "Enter")) return drop(); // held down by a heavy hand: one press
     if (held && gap < HAND_MS && !same) insert(held.field, held.text); // typed on as fast: an instrument
-    if (fast && same && !last.fast && (digit || event.key === "Enter")) {
+    if (fast && !same) instrument = event.timeStamp;
+    const typesOn = event.timeStamp - instrument < BURST_MS;
+    if (fast && same && !last.fast && !typesOn && (digit || event.key === "Enter")) {
       held = digit ? { field, text: (held?.text ?? "") + event.key } : null;
       last = { code: event.code, at: event.timeStamp, fast: false };
       return drop();
