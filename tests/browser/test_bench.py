@@ -10,7 +10,11 @@ HAND = "document.querySelector('#stage .hand').getAttribute('transform')"
 
 
 class AtTheBench(BrowserCase):
-    """A technician practises."""
+    """A technician practises, where nothing moves that need not: what is tested is no animation."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.page = self.open_page(self.user, reduced_motion="reduce")
 
     def begin(self, code: str) -> None:
         self.page.goto(f"{self.url}/bench/")
