@@ -61,7 +61,9 @@ def make_exercise(user: User, job: Job) -> MadeExercise:
     return MadeExercise.of(user).create(
         title=_("A %(kind)s of ours, %(n)s")
         % {"kind": job.vehicle.get_kind_display().lower(), "n": MadeExercise.of(user).count() + 1},
-        tale=job.complaint[:400],
+        tale=_(
+            "What is it, and what would you do? It was measured in this workshop, and is hidden here as it was found."
+        ),
         corners=corners,
         specs=specs,
         at=worst[0],

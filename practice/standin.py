@@ -5,8 +5,6 @@ lines on standard output, as a keyboard-style sender types them. ``bin/standin r
 """
 
 import argparse
-import csv
-import io
 import json
 import random
 import signal
@@ -20,6 +18,7 @@ from typing import Any, Final
 
 import numpy as np
 
+from compass.measure.recording import recording_csv
 from compass.simulate.corner import SimulatedCorner, random_corner, worn_by_runout
 from compass.simulate.road import made_recording
 
@@ -102,12 +101,7 @@ def send(url: str, key: str, sent: list[Reading], *, pause_s: float, battery: fl
 def recording(fault: str, *, seed: int, circumference_mm: float) -> str:
     """Return a road test as a phone's logger exports it: CSV of time, acceleration, speed."""
     made = made_recording(np.random.default_rng(seed), circumference_mm=circumference_mm, **FAULTS[fault])  # type: ignore[arg-type]
-    out = io.StringIO()
-    rows = csv.writer(out)
-    rows.writerow(["time_s", "ax", "ay", "az", "speed_kmh"])
-    for t, axes, speed in zip(made.time_s, made.acceleration, made.speed, strict=True):
-        rows.writerow([f"{t:.3f}", *(f"{a:.4f}" for a in axes), f"{speed * 3.6:.2f}"])
-    return out.getvalue()
+    return recording_csv(made)
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -126,7 +120,6 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--fault", choices=sorted(FAULTS), default="disc", help="of a road test")
     parser.add_argument("--circumference", type=float, default=2000.0, help="of the tyre, mm; of a road test")
     told = parser.parse_args(arguments)
-    signal.signal(signal.SIGPIPE, signal.SIG_DFL)  # whoever reads has heard enough
     if told.device == "road":
         sys.stdout.write(recording(told.fault, seed=told.seed, circumference_mm=told.circumference))
         return 0
@@ -147,4 +140,5 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 if __name__ == "__main__":
+    signal.signal(signal.SIGPIPE, signal.SIG_DFL)  # whoever reads has heard enough
     raise SystemExit(main())

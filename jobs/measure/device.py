@@ -19,6 +19,8 @@ from workshop.permissions import Deed, require
 
 MOST_A_SECOND: Final = 10  # readings of one device: a hand needs a second a station
 LOW_BATTERY: Final = 0.08  # under this instruments are known to lie before they fall silent; our estimate
+_FAR_OFF_MM: Final = 1.0  # of a disc's thickness from its fellows: another unit, or another disc
+_USUAL_LIMIT_MM: Final = 0.05  # of runout, where nobody has said one
 UNITS: Final = {"mm": Unit.MM, "um": Unit.MICROMETRE, "in": Unit.INCH, "thou": Unit.THOU}
 _KINDS: Final = {"sweep": (Instrument.Kind.DIAL,), "thickness": (Instrument.Kind.MICROMETER, Instrument.Kind.CALIPER)}
 
@@ -181,10 +183,6 @@ def _doubt(tape: Any, slot: int, sent: Sent, listening: Listening) -> str:
         limit_mm=limits.max_runout_mm if limits is not None else _USUAL_LIMIT_MM,
     )
     return {Doubt.LARGE: "jump", Doubt.BEYOND_FACE: "out_of_range"}.get(doubt, "") if doubt is not None else ""
-
-
-_FAR_OFF_MM: Final = 1.0  # of a disc's thickness from its fellows: another unit, or another disc
-_USUAL_LIMIT_MM: Final = 0.05
 
 
 def _own(tape: Any, slot: int, listening: Listening) -> bool:

@@ -87,7 +87,7 @@ def keep_draft(user: User, pk: int, told: dict[str, str]) -> None:
     """Keep answers as they are typed: a reload, another device goes on with them."""
 
     def change(bench: AtBench) -> None:
-        bench.attempt.draft = {name: text[:60] for name, text in told.items()}
+        bench.attempt.draft = {name: text.replace("\x00", "")[:60] for name, text in told.items()}
 
     _changing(user, pk, change)
 

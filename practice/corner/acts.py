@@ -14,13 +14,14 @@ _MOST_MM: Final = 10.0
 _STEP_MM: Final = 2.0
 _FURTHEST_IN, _FURTHEST_OUT = 0.5, 1.14  # of the measuring radius
 _MOST_PRESSES: Final = 60
+_TENTH: Final = 10  # stud, on the widest hubs
 
 
 @dataclass(frozen=True)
 class Touch:
     """Where the hand is: hub angle under the tip, the way it turned last and in which turn; what was typed or pressed.
 
-    Nuts are typed as the digits of their studs: every corner of the bench has fewer than ten.
+    Nuts are typed as the digits of their studs, a tenth as 0.
     """
 
     angle_deg: float = 0.0
@@ -36,7 +37,7 @@ def clean(bench: AtBench, touch: Touch) -> None:
 
 def nuts(bench: AtBench, touch: Touch) -> None:
     """Tighten nuts in the order in which they were pressed."""
-    studs = [int(digit) for digit in touch.value if digit in "123456789"][:_MOST_PRESSES]
+    studs = [int(digit) or _TENTH for digit in touch.value if digit in "0123456789"][:_MOST_PRESSES]
     studs = [stud for stud in studs if stud <= bench.spec.studs]
     if studs and bench.stand.on == "hub" and len(bench.stand.nuts) < 4 * _MOST_PRESSES:
         bench.put(bench.stand.pressed(studs))

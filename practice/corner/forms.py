@@ -108,11 +108,12 @@ class AnswerForm(forms.Form):
         self.fields["cause"] = _choice(_("What it is"), [(code, _(CAUSES[code])) for code in _CAUSES])
 
     def _ask_choice(self, spec: Spec, corners: list[str], shop: Shop) -> None:
-        remedies = [(code, _(remedy_name(code, corners[0]))) for code in REMEDIES]
+        fits = [plate for plate in shop.plates if plate.studs == spec.studs]
+        offered = [code for code in REMEDIES if code != "plate" or fits]
+        remedies = [(code, _(remedy_name(code, corners[0]))) for code in offered]
         self.fields["remedy"] = _choice(_("What you do"), remedies)
         studs = [(str(k), _("%(n)s studs on") % {"n": k}) for k in range(1, spec.studs)]
         self.fields["studs_on"] = _choice(_("if turned"), studs)
-        fits = [plate for plate in shop.plates if plate.studs == spec.studs]
         plates = [(str(k), f"{plate.correction_mm} mm") for k, plate in enumerate(fits)]
         self.fields["plate"] = _choice(_("if a plate"), plates)
         places = fits[0].angles_deg if fits else ()

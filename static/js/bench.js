@@ -220,7 +220,7 @@ document.addEventListener("click", (event) => {
   const order = document.getElementById("nuts-order");
   if (nut && order) {
     document.getElementById("nuts").hidden = false;
-    order.value += nut.dataset.stud;
+    order.value += nut.dataset.stud === "10" ? "0" : nut.dataset.stud;
     order.focus();
   }
 });
