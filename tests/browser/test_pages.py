@@ -153,10 +153,10 @@ class EveryPage(BrowserCase):
         self.decided()
         self.recorded()
         keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
-        for width, height in ((1024, 768), (390, 844), (640, 400)):
-            self.page.set_viewport_size({"width": width, "height": height})
-            for address in self.pages():
-                self.page.goto(self.live_server_url + address)
+        for address in self.pages():
+            self.page.goto(self.live_server_url + address)
+            for width, height in ((1024, 768), (390, 844), (640, 400)):
+                self.page.set_viewport_size({"width": width, "height": height})
                 wide = self.page.evaluate("document.documentElement.scrollWidth")
                 if wide > width:
                     with self.subTest(width=width, address=address):
