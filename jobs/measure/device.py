@@ -37,14 +37,6 @@ class NobodyListensError(Exception):
         self.code = code
 
 
-class TakenByOtherError(Exception):
-    """Another tape listens to this device; ``listening`` says which."""
-
-    def __init__(self, listening: Listening) -> None:
-        super().__init__(listening.pk)
-        self.listening = listening
-
-
 @dataclass(frozen=True)
 class Sent:
     """One reading as it came: the device's own name for it, the figure and its unit, a station (from 1) where told."""
@@ -84,19 +76,16 @@ def _named(tape: Tape) -> dict[str, int]:
 
 
 @transaction.atomic
-def listen(user: User, tape: Tape, key: DeviceKey, *, instead: bool = False) -> Listening:
-    """Let a tape hear a device from now on. Raises ``TakenByOtherError`` unless it is heard here ``instead``."""
+def listen(user: User, tape: Tape, key: DeviceKey) -> Listening:
+    """Let a tape hear a device from now on, instead of the one that heard it before."""
     require(user, Deed.MEASURE)
     open_job_of(user, tape)
-    DeviceKey.of(user).select_for_update(of=("self",)).get(
-        pk=key.pk
-    )  # two tapes ask for one device: one after the other
+    # Two tapes may ask for one device: one after the other.
+    DeviceKey.of(user).select_for_update(of=("self",)).get(pk=key.pk)
     now = timezone.now()
     other = Listening.of(user).filter(key=key, ended_at=None).first()
     if other is not None and {other.sweep_id, other.round_id} - {None} == {tape.pk}:
         return other
-    if other is not None and not instead:
-        raise TakenByOtherError(other)
     Listening.of(user).filter(key=key, ended_at=None).update(ended_at=now)
     Listening.of(user).filter(ended_at=None, **_named(tape)).update(ended_at=now)
     return Listening.of(user).create(key=key, person=user, **_named(tape))

@@ -30,6 +30,7 @@ _API: Final[dict[str, Any]] = json.loads((Path(__file__).parent / "device_api.js
 _check = compile_schema(_API["components"]["schemas"]["Reading"])
 _MOST_BYTES: Final = 4096
 _SHOWN: Final = 3  # of the newest news
+_BURST: Final = 200  # as many as a tape has places
 WHY: Final = {
     "jump": gettext_lazy("far from its fellows: another unit, or the tip has slipped"),
     "out_of_range": gettext_lazy("beyond what this tape can hold"),
@@ -117,7 +118,7 @@ def listened(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
             device.stop(request.user, tape)
             return here
         key = get_object_or_404(DeviceKey.of(request.user), pk=int(chosen[:18]), revoked_at=None)
-        device.listen(request.user, tape, key, instead=True)
+        device.listen(request.user, tape, key)
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))
     return here
@@ -133,11 +134,13 @@ def heard(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     if listening is None:
         return JsonResponse({"listening": False})
     since = request.GET.get("since", "")
-    news = list(listening.readings.filter(pk__gt=int(since[:18]) if since.isdecimal() else 0).order_by("-pk")[:_SHOWN])
+    heard_to = int(since[:18]) if since.isdecimal() else 0
+    # All of a burst: one that was taken is drawn, however many were doubted after it.
+    news = list(listening.readings.filter(pk__gt=heard_to).order_by("-pk")[:_BURST])
     answer: dict[str, Any] = {
         "listening": True,
-        "since": news[0].pk if news else int(since[:18]) if since.isdecimal() else 0,
-        "news": [one.outcome for one in reversed(news)],
+        "since": news[0].pk if news else heard_to,
+        "news": [one.outcome for one in reversed(news[:_SHOWN])],
     }
     if news:
         answer["strip"] = render_to_string("jobs/measure/_heard.html", heard_context(listening), request)

@@ -5,7 +5,7 @@ from unittest import mock
 
 from django.urls import reverse
 
-from jobs.measure.device import TakenByOtherError, key_of, listen
+from jobs.measure.device import key_of, listen
 from jobs.models import DeviceReading, Job, Listening, Sweep
 from jobs.prepare.actions import start_sweep
 from jobs.tests.base import SET_UP, Workshop, fill
@@ -121,8 +121,6 @@ class Talking(Workshop):
         self.assertEqual((full.status_code, full.json()["expected"]), (409, "tape_full"))
         self.assertEqual(self.send("far", station=99).json()["expected"], "no_such_station")
         other = start_sweep(self.user, self.corner, stations=10, **SET_UP)
-        with self.assertRaises(TakenByOtherError):
-            listen(self.user, other, self.key)
         self.client.post(reverse("jobs:listen", args=["sweep", other.pk]), {"key": self.key.pk})
         self.assertEqual(self.send("more", 0.01).json()["station"], 1)  # kept by the device, sent again under its name
         self.client.post(reverse("jobs:listen", args=["sweep", other.pk]), {"key": ""})
@@ -154,6 +152,11 @@ class Talking(Workshop):
         self.send("b", 900)
         told = self.client.get(url, {"since": quiet["since"], "show": f"s{self.sweep.pk}"}).json()
         self.assertEqual(told["news"], ["taken", "doubted"])
+        for k in range(4):  # one taken, and more doubted after it than are shown: it is drawn all the same
+            self.send(f"burst-{k}", 0.03 if k == 0 else 900)
+        burst = self.client.get(url, {"since": told["since"], "show": f"s{self.sweep.pk}"}).json()
+        self.assertEqual(burst["state"]["typed"][1], "3")
+        told = burst | {"state": told["state"]}
         self.assertEqual(told["state"]["typed"][0], "2")
         self.assertIn("rose", told["html"])
         self.assertEqual(self.client.get(url, {"since": told["since"]}).json()["news"], [])
