@@ -4,4 +4,4 @@ Pure Python and numpy. Knows nothing of Django, of files it was not handed, of t
 Lengths are millimetres and angles degrees at every public boundary (see ``compass.ground.angles``).
 """
 
-__version__ = "0.10.0"
+__version__ = "0.11.0"

@@ -1,6 +1,6 @@
 """What the ledger is asked for, read from the address."""
 
-from datetime import date
+from datetime import date, timedelta
 from typing import Any, Final
 from urllib.parse import urlencode
 
@@ -12,6 +12,8 @@ from django.utils.translation import gettext_lazy
 
 from compass.words.codes import CAUSES, REMEDIES
 from jobs.models import CornerWorked
+from ledger.facts import Counts, RowByRow
+from ledger.months import ByMonths
 from workshop.models import User
 
 _YEARS: Final = 2  # looked back on unless more is asked for
@@ -69,6 +71,15 @@ class LedgerForm(forms.Form):
         if told.get("cause"):
             fits &= Q(root_cause=told["cause"])
         return CornerWorked.of(self.user).filter(fits)
+
+    def counts(self) -> Counts:
+        """Return what counts them: sums that are kept where whole months are asked for, else their rows."""
+        told = self.cleaned_data
+        since, until = told.get("since"), told.get("until")
+        narrow = any(told.get(name) for name in ("model", "remedy", "cause"))
+        if narrow or (since and since.day != 1) or (until and (until + timedelta(days=1)).day != 1):
+            return RowByRow(self.works())
+        return ByMonths(self.user, since, until)
 
     @property
     def narrowed(self) -> bool:

@@ -19,7 +19,7 @@ from jobs.words import about, money_text
 from ledger.facts import BIN_KM, comeback_tenths, followed, grouped, hub_shares, jobs_closed, tenths, whole
 from ledger.forms import GROUPS, LedgerForm
 from workshop.adapters import shop_of_workshop
-from workshop.models import User
+from workshop.models import Lathe, PlateKind, User
 from workshop.words import distance_text
 
 PAGES: Final = (
@@ -47,11 +47,11 @@ class Table:
 
 def overview(user: User, form: LedgerForm) -> dict[str, Any]:
     """Return what was found, done, foretold and came true, by the group that is asked for."""
-    works, unit = form.works(), user.unit
-    rows = grouped(works, form.group)
-    total = whole(works, rows, form.group)
+    counts, unit = form.counts(), user.unit
+    rows = grouped(counts, form.group)
+    total = whole(counts)
     shop = shop_of_workshop(user)
-    people = {one.pk: str(one) for one in User.of(user)} if form.group == "person" else {}
+    names = _names(user, form.group)
 
     def say(mm: float | None) -> str:
         return "–" if mm is None else about(mm, unit, expanded_mm=0.002).figure
@@ -72,7 +72,7 @@ def overview(user: User, form: LedgerForm) -> dict[str, Any]:
         tuple(str(head) for head in heads),
         tuple(
             (
-                _key(form.group, row["key"], people, unit),
+                _key(form.group, row["key"], names, unit),
                 str(row["jobs"]),
                 str(row["corners"]),
                 say(row["before_mm"]),
@@ -87,7 +87,7 @@ def overview(user: User, form: LedgerForm) -> dict[str, Any]:
         ),
     )
     drawn = [
-        _share_row(_key(form.group, row["key"], people, unit), row["within_n"], row["measured"]) for row in rows[:12]
+        _share_row(_key(form.group, row["key"], names, unit), row["within_n"], row["measured"]) for row in rows[:12]
     ]
     return {
         "table": table,
@@ -132,9 +132,9 @@ def _head_figures(user: User, total: dict[str, Any], rotor: float, currency: str
 
 
 def comebacks(user: User, form: LedgerForm) -> dict[str, Any]:
-    """Return how long works hold, over all and by remedy. Two queries."""
-    works, unit = form.works(), user.unit
-    bins = followed(works)
+    """Return how long works hold, over all and by remedy."""
+    unit = user.unit
+    bins = followed(form.counts(), form.works())
     all_of = _held(bins)
     by_remedy: dict[str, list[dict[str, Any]]] = {}
     for row in bins:
@@ -204,9 +204,9 @@ def _holding_row(name: str, told: Held | None, rows: list[dict[str, Any]]) -> tu
 
 
 def odds(user: User, form: LedgerForm) -> dict[str, Any]:
-    """Return our odds held against what came, by tenths: of running within, and of coming back. Two queries."""
+    """Return our odds held against what came, by tenths: of running within, and of coming back."""
     works = form.works()
-    within = tenths(works)
+    within = tenths(form.counts())
     warranty_km = shop_of_workshop(user).warranty_km
     back = comeback_tenths(works, warranty_km=warranty_km)
     drawn = [_share_row(_tenth(row), row["came_n"], row["n"], said=row["said"]) for row in within]
@@ -243,8 +243,8 @@ def _tenth_row(what: str, row: dict[str, Any]) -> tuple[str, ...]:
 
 
 def hubs(user: User, form: LedgerForm) -> dict[str, Any]:
-    """Return the hub's share of the runout by model. One query."""
-    rows, unit = hub_shares(form.works()), user.unit
+    """Return the hub's share of the runout by model."""
+    rows, unit = hub_shares(form.counts()), user.unit
 
     def say(mm: float | None) -> str:
         return "–" if mm is None else f"{about(mm, unit, expanded_mm=0.002).figure} {about(mm, unit).unit}"
@@ -283,7 +283,20 @@ def hubs(user: User, form: LedgerForm) -> dict[str, Any]:
     }
 
 
-def _key(group: str, key: Any, people: dict[int, str], unit: Unit) -> str:
+def _names(user: User, group: str) -> dict[int, Any]:
+    """Return what rows are called whose number is the key."""
+    match group:
+        case "person":
+            return {one.pk: str(one) for one in User.of(user)}
+        case "lathe":
+            return dict(Lathe.of(user).values_list("pk", "name"))
+        case "plate":
+            return dict(PlateKind.of(user).values_list("pk", "correction_mm"))
+        case _:
+            return {}
+
+
+def _key(group: str, key: Any, names: dict[int, Any], unit: Unit) -> str:
     match group:
         case "cause":
             return str(_(CAUSES[key])) if key in CAUSES else _("not known")
@@ -291,10 +304,10 @@ def _key(group: str, key: Any, people: dict[int, str], unit: Unit) -> str:
             return str(_(REMEDIES[key])) if key in REMEDIES else str(key)
         case "axle":
             return str(AXLE_NAMES.get(key, key))
-        case "person":
-            return people.get(key, "–")
+        case "person" | "lathe":
+            return names.get(key, "–")
         case "plate":
-            shown = plain_text(key, unit=unit)
+            shown = plain_text(names[key], unit=unit)
             return f"{shown.figure} {shown.unit}"
         case "month":
             return date_format(key, "F Y") if key is not None else "–"

@@ -51,6 +51,7 @@ FROZEN = {
     "jobs/migrations/0016_times_of_parts.py": "6390c028d0adbb99",
     "jobs/migrations/0017_works_repeat_the_vehicle.py": "78572b47ecb08306",
     "jobs/migrations/0018_devices.py": "ddde01920c795b7b",
+    "jobs/migrations/0019_months_counted.py": "019e0eb87f7b653e",
     "practice/migrations/0001_bench.py": "d96fe86d53b5b45a",
 }
 

@@ -1,6 +1,7 @@
 """Rows of this app, one room a subject; import them from here."""
 
 from jobs.models.booking import Booking, TsTzRange
+from jobs.models.closed_month import ClosedMonth
 from jobs.models.closing import Closing, CornerWorked
 from jobs.models.cut import Cut, CutPass
 from jobs.models.decision import Decision
@@ -14,6 +15,7 @@ __all__ = [
     "CORNERS",
     "EVIDENCE",
     "Booking",
+    "ClosedMonth",
     "Closing",
     "Corner",
     "CornerWorked",

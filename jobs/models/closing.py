@@ -192,6 +192,11 @@ class CornerWorked(Behind, models.Model):
                 condition=Q(leads=True, stands=True),
             ),
             models.Index(
+                fields=["vehicle"],
+                name="corner_worked_on_the_road",
+                condition=Q(leads=True, stands=True, gone_km__isnull=True),
+            ),
+            models.Index(
                 fields=["remedy", "gone_km", "back"], name="corner_worked_held", condition=Q(leads=True, stands=True)
             ),
         ]

@@ -2,6 +2,8 @@
 
 import csv
 from datetime import timedelta
+from typing import Any
+from unittest.mock import patch
 from urllib.parse import urlencode
 
 from django.db import connection
@@ -10,7 +12,8 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
 
-from ledger.facts import comeback_tenths, followed, grouped, hub_shares, tenths, whole
+from jobs.models import ClosedMonth, CornerWorked
+from ledger.facts import KINDS, RowByRow, comeback_tenths, followed, grouped, hub_shares, tenths, whole
 from ledger.forms import LedgerForm
 from ledger.page import comebacks
 from ledger.tests.base import Record
@@ -29,6 +32,9 @@ class Facts(Record):
     def works(self, **address: str):
         return self.form(**address).works()
 
+    def counts(self, **address: str):
+        return self.form(**address).counts()
+
     def setUp(self) -> None:
         super().setUp()
         cut = {"remedy": "on_vehicle_cut", "lathe": self.lathe, "root_cause": "rotor_runout"}
@@ -37,22 +43,59 @@ class Facts(Record):
         self.third = self.closed(GOOD | {"root_cause": "hub_face_runout", "needless": True}, days=10, km=50_000)
 
     def test_jobs_are_counted_once_and_corners_each(self) -> None:
-        rows = {row["key"]: row for row in grouped(self.works(), "remedy")}
+        rows = {row["key"]: row for row in grouped(self.counts(), "remedy")}
         self.assertEqual(
             {key: (row["jobs"], row["corners"]) for key, row in rows.items()},
             {"on_vehicle_cut": (1, 2), "index": (2, 2)},
         )
-        total = whole(self.works(), grouped(self.works(), "remedy"), "remedy")
-        self.assertEqual(total, whole(self.works(), [], "lathe"))
+        total = whole(self.counts())
+        self.assertEqual(total, whole(RowByRow(self.works())))
         self.assertEqual(
             [total[name] for name in ("jobs", "corners", "within_n", "needless_n", "spared_n")],
             [3, 4, 3, 1, 3],
         )
         self.assertAlmostEqual(rows["index"]["after_mm"], 0.04)
-        self.assertEqual([row["key"] for row in grouped(self.works(), "lathe")], ["Hub lathe"])
+        self.assertEqual([row["key"] for row in grouped(self.counts(), "lathe")], [self.lathe.pk])
         self.assertEqual(
-            len(grouped(self.works(), "month")), len({(c.at.year, c.at.month) for c in (self.first, self.third)})
+            len(grouped(self.counts(), "month")), len({(c.at.year, c.at.month) for c in (self.first, self.third)})
         )
+
+    def test_kept_sums_are_those_of_the_rows_whatever_changes_behind_them(self) -> None:
+        def both() -> list[list[str]]:
+            form = self.form(since="")
+            ways = (form.counts(), RowByRow(form.works()))
+            return [sorted(_rounded(row) for kind in KINDS for row in way.of(kind)) for way in ways]
+
+        self.closed(GOOD | {"odds_within": 0.92, "hub_share": 0.25, "hub_mm": 0.02}, days=400)
+        changes = (
+            lambda: None,
+            lambda: self.closed(GOOD, days=10),
+            lambda: self.seen_again(self.second, km=5_000, comeback=True),
+            lambda: self.first.said(stands=False),
+            lambda: CornerWorked.objects.filter(closing=self.third).update(month="2020-01-01", within=None),
+            lambda: CornerWorked.objects.filter(closing=self.second).delete(),
+        )
+        seen = []
+        for change in changes:
+            change()
+            kept, counted = both()
+            self.assertEqual(kept, counted)
+            seen.append(kept)
+        self.assertEqual(len({str(told) for told in seen}), len(changes))  # each of them moved something
+        self.assertFalse(ClosedMonth.objects.filter(sums__isnull=True).exists())
+        with CaptureQueriesContext(connection) as queries:
+            self.counts().of("cause")
+        self.assertEqual(len(queries), 1)
+
+    def test_what_changed_while_it_was_counted_is_not_kept(self) -> None:
+        def meanwhile(person: Any) -> Any:
+            CornerWorked.objects.update(spared=False)
+            return CornerWorked.objects.all()
+
+        with patch.object(CornerWorked, "of", meanwhile):
+            self.counts(since="").of("axle")
+        self.assertTrue(ClosedMonth.objects.filter(sums__isnull=True).exists())
+        self.assertEqual(whole(self.counts(since=""))["spared_n"], 0)
 
     def test_an_address_filters_and_a_wrong_one_is_no_error(self) -> None:
         since = f"{timezone.localdate() - timedelta(days=30):%Y-%m-%d}"
@@ -69,7 +112,7 @@ class Facts(Record):
     def test_the_ones_not_yet_back_are_followed_as_far_as_they_have_gone(self) -> None:
         self.seen_again(self.second, km=5_000, comeback=True)
         self.seen_again(self.first, km=12_000, comeback=False)
-        rows = followed(self.works())
+        rows = followed(self.counts(), self.works())
         # 5,000 km back; 12,000 not back, seen; 60,000 − 50,000 not back, not seen.
         self.assertEqual(
             [(row["gone"], row["is_back"], row["n"]) for row in rows], [(20, 1, 1), (40, 0, 1), (48, 0, 1)]
@@ -82,7 +125,7 @@ class Facts(Record):
     def test_odds_are_held_against_what_came(self) -> None:
         self.closed(GOOD | {"odds_within": 0.92}, GOOD | {"odds_within": 0.98})
         self.closed(BAD | {"odds_within": 0.94})
-        row = tenths(self.works())[0]
+        row = tenths(self.counts())[0]
         self.assertEqual((row["tenth"], row["n"], row["came_n"]), (10, 3, 2))
         self.assertAlmostEqual(row["said"], (0.92 + 0.98 + 0.94) / 3)
         # Comebacks: only of vehicles that have gone the whole warranty distance, back or not.
@@ -94,7 +137,7 @@ class Facts(Record):
         self.assertEqual((row["tenth"], row["n"], row["came_n"]), (4, 2, 1))
 
     def test_the_hubs_share_by_model(self) -> None:
-        (row,) = hub_shares(self.works())
+        (row,) = hub_shares(self.counts())
         self.assertEqual((row["key"], row["n"], row["mostly_hub"], row["mostly_rotor"]), ("Make 2", 1, 1, 0))
 
     def test_every_page_stands_with_and_without_rows_for_everybody_in_few_queries(self) -> None:
@@ -116,3 +159,7 @@ class Facts(Record):
             (rows[0][0], {row[0] for row in rows[1:]}),
             ("remedy", {"Match on the vehicle", "Turn the rotor on its studs"}),
         )
+
+
+def _rounded(row: dict[str, Any]) -> str:
+    return str({name: round(told, 9) if isinstance(told, float) else told for name, told in row.items()})
