@@ -19,6 +19,7 @@ from ledger.page import PAGES, Table, comebacks, hubs, odds, overview
 from workshop.models import Lathe, Learned
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
+from workshop.storable import cell
 from workshop.store.actions import turn_tips
 
 _LOOKS: Final = {"overview": overview, "comebacks": comebacks, "odds": odds, "hubs": hubs}
@@ -111,5 +112,5 @@ def _csv(table: Table, page: str) -> HttpResponse:
     response["Content-Disposition"] = f'attachment; filename="iron-compass-ledger-{page}.csv"'
     writer = csv.writer(response)
     writer.writerow(table.heads)
-    writer.writerows(table.rows)
+    writer.writerows([cell(text) for text in row] for row in table.rows)
     return response

@@ -4,6 +4,7 @@ import json
 from collections.abc import Callable, Iterable, Mapping
 from functools import cache
 from importlib import resources
+from itertools import islice
 from typing import TYPE_CHECKING, Any, Final, TypeVar, cast
 
 import numpy as np
@@ -27,6 +28,7 @@ from compass.evidence.records import (
     stations_or_default,
 )
 from compass.evidence.shop import LEARNED, SEATING_TIR_MM, Lathe, Plate, Shop
+from compass.files.strict_json import MOST_FAULTS, load_json
 from compass.ground.arrays import FloatArray
 from compass.ground.errors import CaseFileError, CompassError, Fault
 
@@ -38,7 +40,8 @@ if TYPE_CHECKING:
 
 CASE_FORMAT: Final = "iron-compass-case/1"
 _Record = TypeVar("_Record", Pads, Drum)
-MAX_BYTES: Final = 20_000_000  # docs/case-file.md: over 20 MB is a fault
+_MOST_TAPES: Final = 240  # of a case in all: twelve corners swept twenty times
+_MOST_READINGS: Final = 6000
 
 
 @cache
@@ -51,39 +54,6 @@ def schema(name: str) -> dict[str, Any]:
 def read_case(raw: bytes | str) -> Case:
     """Read one case file. Raises ``CaseFileError`` with every fault found, never anything else."""
     return case_from_data(load_json(raw))
-
-
-def load_json(raw: bytes | str) -> Any:
-    """Parse strict JSON: no duplicate key, no NaN or infinity, UTF-8, at most 20 MB."""
-    if len(raw) > MAX_BYTES:
-        raise _refusal("", f"a file of at most {MAX_BYTES // 1_000_000} MB, not {len(raw) / 1e6:.1f} MB")
-    faults: list[Fault] = []
-
-    def without_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-        data = dict(pairs)
-        if len(data) != len(pairs):
-            keys = [key for key, _ in pairs]
-            for key in {key for key in keys if keys.count(key) > 1}:
-                faults.append(Fault(_shown(key), "each key once; it stands here twice or more"))
-        return data
-
-    def no_constant(name: str) -> None:
-        faults.append(Fault("", f"finite numbers, not {name}"))
-
-    try:
-        text = raw.decode("utf-8-sig") if isinstance(raw, bytes) else raw
-        data = json.loads(text, object_pairs_hook=without_duplicates, parse_constant=no_constant)
-    except UnicodeDecodeError as error:
-        raise _refusal("", f"UTF-8 text; byte {error.start + 1} is not") from error
-    except json.JSONDecodeError as error:
-        raise _refusal("", f"JSON; line {error.lineno}, column {error.colno}: {error.msg}") from error
-    except RecursionError as error:
-        raise _refusal("", "JSON that is not nested so deeply") from error
-    except ValueError as error:  # a whole number of thousands of digits
-        raise _refusal("", "numbers within ±10⁷") from error
-    if faults:
-        raise CaseFileError(tuple(faults))
-    return data
 
 
 def case_from_data(data: Any) -> Case:
@@ -140,10 +110,14 @@ def _schema_faults(data: Any) -> Iterable[Fault]:
     except RecursionError:
         return [Fault("", "JSON that is not nested so deeply")]
     try:
-        errors = sorted(_validator().iter_errors(data), key=lambda e: [str(p) for p in e.absolute_path])
+        first = list(islice(_validator().iter_errors(data), MOST_FAULTS))
     except RecursionError:
         return [Fault("", "JSON that is not nested so deeply")]
-    return [fault for error in errors for fault in _faults_of(error)]
+    errors = sorted(first, key=lambda e: [str(p) for p in e.absolute_path])
+    faults = [fault for error in errors for fault in _faults_of(error)]
+    if len(faults) < MOST_FAULTS and len(first) < MOST_FAULTS:
+        return faults
+    return [*faults[:MOST_FAULTS], Fault("", f"fewer faults; the first {MOST_FAULTS} stand above")]
 
 
 @cache
@@ -186,6 +160,8 @@ def _faults_of(error: "ValidationError") -> list[Fault]:
             return [Fault(path, f"at least {rule}, not {len(instance)}")]
         case "maxItems":
             return [Fault(path, f"at most {rule}, not {len(instance)}")]
+        case "maxLength":
+            return [Fault(path, f"at most {rule} characters, not {len(instance)}")]
         case _:
             return [Fault(path, "as docs/case-file.md tells")]
 
@@ -195,6 +171,11 @@ def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
     speed = data.get("complaint", {}).get("speed_kmh")
     if speed and speed[0] > speed[1]:
         yield Fault("complaint.speed_kmh", "the lower speed first")
+    tapes = [tape for corner in data["corners"] for read in (corner, *corner.get("after", [])) for tape in _tapes(read)]
+    for most, what, number in ((_MOST_TAPES, "sweeps", len(tapes)), (_MOST_READINGS, "readings", sum(tapes))):
+        if number > most:
+            yield Fault("corners", f"at most {most} {what} in all, not {number}")
+            return
     seen: set[str] = set()
     for c, corner in enumerate(data["corners"]):
         here = f"corners[{c}]"
@@ -208,6 +189,16 @@ def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
         yield from _reading_contradictions(corner, here)
         for n, read in enumerate(corner.get("after", [])):
             yield from _reading_contradictions(read, f"{here}.after[{n}]")
+
+
+def _tapes(read: dict[str, Any]) -> list[int]:
+    """Return how many readings each sweep, row of a round, and quick reading has."""
+    swept = [len(sweep["readings_mm"]) for sweep in read.get("sweeps", [])]
+    return [
+        *swept,
+        *map(len, read.get("thickness", {}).get("readings_mm", [])),
+        *(1 for _ in read.get("high_spots", [])),
+    ]
 
 
 def _reading_contradictions(read: dict[str, Any], here: str) -> Iterable[Fault]:

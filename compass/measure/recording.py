@@ -13,7 +13,10 @@ from compass.ground.errors import CompassError
 
 ROLLING: Final = 4.0  # m/s under which nothing is analysed
 MAX_BYTES: Final = 20_000_000
-MAX_ROWS: Final = 400_000
+MAX_ROWS: Final = 200_000  # half an hour at a hundred a second
+_MOST_COLUMNS: Final = 60
+_MOST_KM: Final = 80.0
+_FASTEST_MPS: Final = 100.0
 _LEAST_SECONDS: Final = 5.0
 _LEAST_RATE_HZ: Final = 20.0  # order 2 at 80 km/h of a small wheel is near 25 Hz; slower loggers see order 1 only
 _TIME: Final = ("time_s", "time", "t", "seconds")
@@ -51,14 +54,16 @@ def read_recording(raw: bytes) -> Recording:
         dialect = csv.excel if names.count(",") >= names.count(";") else _semicolons()
         rows = csv.reader(io.StringIO(text), dialect, strict=True)
         head = [name.strip().lower() for name in next(rows, [])]
+        if len(head) > _MOST_COLUMNS:
+            raise RecordingError("too_many_columns", most=_MOST_COLUMNS)
         time, speed, factor, axes = _columns(head)
         wanted = [time, speed, *axes]
         table = []
         for number, row in enumerate(rows, start=2):
-            if not row:
-                continue
             if number > MAX_ROWS:
                 raise RecordingError("too_many_rows", most=MAX_ROWS)
+            if not row:
+                continue
             table.append([_number(row, k, number, head) for k in wanted])
     except UnicodeDecodeError as error:
         raise RecordingError("not_text") from error
@@ -118,3 +123,9 @@ def _refuse_useless(recording: Recording) -> None:
         raise RecordingError("too_slow", rate=rate_hz, least=_LEAST_RATE_HZ)
     if recording.speed.max() < ROLLING:
         raise RecordingError("stood_still")
+    if recording.speed.max() > _FASTEST_MPS:
+        raise RecordingError("too_fast", kmh=float(recording.speed.max()) * 3.6, most=_FASTEST_MPS * 3.6)
+    # What is analysed is as long as the way, not as the file: a gap or a slip of the unit must not make it endless.
+    km = float(np.sum((recording.speed[1:] + recording.speed[:-1]) / 2 * np.diff(t))) / 1000
+    if km > _MOST_KM:
+        raise RecordingError("too_far", km=km, most=_MOST_KM)

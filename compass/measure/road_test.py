@@ -50,7 +50,11 @@ class OrderAnalysis:
 
 
 def analyse_orders(recording: Recording, *, circumference_mm: float) -> OrderAnalysis:
-    """Find what shakes at the wheel's orders, with the brakes on and off."""
+    """Find what shakes at the wheel's orders, with the brakes on and off.
+
+    A circumference outside 0.5 to 6 m is taken as the nearer of the two: no wheel of a road vehicle has it.
+    """
+    circumference_mm = min(max(circumference_mm, 500.0), 6000.0)
     rate_hz = (recording.time_s.size - 1) / (recording.time_s[-1] - recording.time_s[0])
     even = np.arange(recording.time_s[0], recording.time_s[-1], 1 / rate_hz)
     speed = _smooth(np.interp(even, recording.time_s, recording.speed), rate_hz)

@@ -128,10 +128,36 @@ class Reading(TestCase):
             "nested": "[" * 100_000,
             "not utf-8": b"\xff\xfe" + text.encode(),
             "too large": " " * 20_000_001,
+            "null byte": text.replace('"id": "', '"id": "\\u0000'),
+            "half of a character": text.replace('"id": "', '"id": "\\ud800'),
+            "five million lists": "[" + "[]," * 5_000_000 + "[]]",
         }
         for name, raw in broken.items():
             with self.subTest(name=name):
                 self.assertTrue(self.faults(raw))
+
+    def test_more_than_any_job_has_is_refused_before_any_work(self) -> None:
+        sweep = CASE["corners"][0]["sweeps"][0]
+        long = sweep | {"readings_mm": [0.1] * 181, "stations_deg": [0.0] * 181}
+        full = sweep | {"readings_mm": [0.1] * 180, "stations_deg": [2.0 * k for k in range(180)]}
+        cases = {
+            "corners[0].sweeps[0].readings_mm: at most 180, not 181": changed(corners__0__sweeps=[long]),
+            "corners[0].sweeps: at most 60, not 61": changed(corners__0__sweeps=[sweep] * 61),
+            "corners: at most 6000 readings in all": changed(corners__0__sweeps=[full] * 40),
+            "corners: at most 240 sweeps in all": changed(corners__0__after=[{"sweeps": [sweep] * 25}] * 10),
+            "corners[0].pads_mm.inner: at most 20, not 21": changed(corners__0__pads_mm={"inner": [9.0] * 21}),
+            "vehicle.label: at most 200 characters, not 201": changed(vehicle__label="x" * 201),
+        }
+        with mock.patch("compass.files.read_case.Case", side_effect=AssertionError("worked on")):
+            for expected, data in cases.items():
+                with self.subTest(expected=expected):
+                    self.assertIn(expected, self.faults(data)[0] + self.faults(data)[-1])
+
+    def test_faults_without_end_are_named_to_fifty(self) -> None:
+        twice = "{" + ",".join(f'"{k % 20_000}": 1' for k in range(40_000)) + "}"
+        unknown = changed(**{f"key{k}": 1 for k in range(2000)})
+        for raw, most in ((twice, 50), (unknown, 51)):
+            self.assertEqual(len(self.faults(raw)), most)
 
     @settings(max_examples=150, deadline=None)
     @given(st.data())

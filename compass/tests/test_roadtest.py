@@ -47,6 +47,12 @@ class Orders(TestCase):
 class Refusals(TestCase):
     """Each with what is wrong."""
 
+    def test_a_wheel_of_a_millimetre_makes_no_endless_drive(self) -> None:
+        good = read_recording((HEAD + "\n".join(f"{t / 50:.3f},0.1,60" for t in range(400))).encode())
+        small, least = (analyse_orders(good, circumference_mm=mm) for mm in (1.0, 500.0))
+        self.assertEqual(small.seconds, least.seconds)
+        np.testing.assert_array_equal(small.orders, least.orders)
+
     def test_each_broken_file_has_its_code(self) -> None:
         good = [f"{t / 50:.3f},0.1,60" for t in range(400)]
         cases = {
@@ -56,6 +62,10 @@ class Refusals(TestCase):
             "time_runs_back": HEAD + "\n".join([*good[:300], good[10], *good[301:]]),
             "too_slow": HEAD + "\n".join(f"{t},0.1,60" for t in range(40)),
             "stood_still": HEAD + "\n".join(f"{t / 50:.3f},0.1,3" for t in range(400)),
+            "too_fast": HEAD + "\n".join(f"{t / 50:.3f},0.1,1e6" for t in range(400)),
+            "too_far": HEAD + "\n".join(f"{t / 50:.3f},0.1,200" for t in range(80_000)),
+            "too_many_columns": HEAD.strip() + ",x" * 100 + "\n" + good[0],
+            "too_many_rows": HEAD + "\n" * 200_001,
             "not_text": b"\xff\xfe\x00",
             "too_large": b"x" * 20_000_001,
         }

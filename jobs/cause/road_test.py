@@ -48,6 +48,11 @@ def refusal_words(error: RecordingError) -> str:
         "too_short": _("%(seconds).1f s were recorded; at least %(least).0f s are needed."),
         "time_runs_back": _("Time stands still or runs back in row %(row)s."),
         "too_slow": _("%(rate).0f readings a second; at least %(least).0f are needed. Set the logger faster."),
+        "too_many_columns": _("More than %(most)s columns. Keep time, acceleration and speed."),
+        "too_fast": _(
+            "%(kmh).0f km/h stand in it; %(most).0f are the most. Look at the speed’s unit in the column’s name."
+        ),
+        "too_far": _("It goes over %(km).0f km; %(most).0f are the most. Cut the recording to the drive itself."),
         "stood_still": _("The vehicle hardly moved. Record the drive."),
     }
     return str(words[error.code]) % error.figures

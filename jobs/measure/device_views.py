@@ -18,6 +18,7 @@ from django.views.decorators.http import require_GET, require_POST
 from fastjsonschema import JsonSchemaValueException
 from fastjsonschema import compile as compile_schema
 
+from compass.files.strict_json import load_json
 from jobs.measure import device
 from jobs.measure.sending import answer_of, named_tape, page_of_tape
 from jobs.models import DeviceReading, Listening, Tape
@@ -51,7 +52,7 @@ def sent(request: HttpRequest) -> HttpResponse:
     if len(request.body) > _MOST_BYTES:
         return _refused(413, "", "at most 4 kB")
     try:
-        told = _check(json.loads(request.body, parse_constant=_no_constant))
+        told = _check(load_json(request.body))
     except JsonSchemaValueException as error:
         return _refused(422, error.name.removeprefix("data").lstrip("."), error.message)
     except (ValueError, RecursionError):
@@ -77,10 +78,6 @@ def sent(request: HttpRequest) -> HttpResponse:
             "clock_off_seconds": _clock_off(at),
         }
     )
-
-
-def _no_constant(name: str) -> float:
-    raise ValueError(name)
 
 
 def _clock_off(at: str | None) -> float | None:

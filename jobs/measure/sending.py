@@ -4,7 +4,6 @@ An edit counts as stored only where the answer says so by the edit's own name; w
 a refusal, nothing), the browser keeps it (static/js/outbox.js).
 """
 
-import json
 from collections.abc import Callable
 from typing import Any
 
@@ -14,6 +13,7 @@ from django.shortcuts import get_object_or_404, redirect
 from django.template.loader import render_to_string
 from django.utils.translation import gettext as _
 
+from compass.files.strict_json import load_json
 from jobs.frame import corner_of
 from jobs.judging import judge
 from jobs.measure import actions
@@ -100,7 +100,7 @@ def plain(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 def _entries(text: str) -> list[actions.Entry] | None:
     """Read the edits a page sends; None where they are not what a page of ours sends."""
     try:
-        sent = json.loads(text)
+        sent = load_json(text)
         forms = [EntryForm({**edit, "heirs": ",".join(edit.get("heirs", ()))}) for edit in sent]
     except (ValueError, TypeError, AttributeError):
         return None

@@ -8,6 +8,7 @@ from django.utils.translation import gettext as _
 
 from jobs.adapters import moved_mm
 from jobs.models import Job, Sweep, ThicknessRound
+from workshop.storable import cell
 
 COLUMNS: Final = (
     "corner",
@@ -47,13 +48,13 @@ def workbook(job: Job) -> bytes:
     sheet = book.active
     sheet.title = _("Readings")
     sheet.append(COLUMNS)
-    for cell in sheet[1]:
-        cell.font = Font(bold=True)
+    for head in sheet[1]:
+        head.font = Font(bold=True)
     sheet.freeze_panes = "A2"
     for row in reading_rows(job):
-        sheet.append([value if isinstance(value, (int, float, bool)) else str(value or "") for value in row])
+        sheet.append([value if isinstance(value, (int, float, bool)) else cell(str(value or "")) for value in row])
     for column in sheet.columns:
-        longest = max(len(str(cell.value or "")) for cell in column)
+        longest = max(len(str(filled.value or "")) for filled in column)
         sheet.column_dimensions[column[0].column_letter].width = min(longest + 2, 40)
     written = BytesIO()
     book.save(written)
@@ -68,7 +69,7 @@ def _of_sweep(position: str, sweep: Sweep) -> Iterator[Row]:
     for slot, text in enumerate(sweep.typed):
         is_closing = slot == stations
         angle = sweep.stations_deg[0 if is_closing else slot] if stations else 0
-        yield (*head, "closing" if is_closing else slot + 1, angle, _text(text), moved[slot])
+        yield (*head, "closing" if is_closing else slot + 1, angle, cell(text), moved[slot])
 
 
 def _of_round(position: str, measured: ThicknessRound) -> Iterator[Row]:
@@ -76,9 +77,4 @@ def _of_round(position: str, measured: ThicknessRound) -> Iterator[Row]:
     for slot, (text, mm) in enumerate(zip(measured.typed, measured.readings_mm, strict=True)):
         k, ring = slot % stations, slot // stations
         head = (position, measured.episode, "thickness", "", measured.instrument or "", measured.radii_mm[ring])
-        yield (*head, measured.index_deg, "", "", k + 1, measured.stations_deg[k], _text(text), mm)
-
-
-def _text(typed: str) -> str:
-    """Keep a spreadsheet from taking what was typed for a formula."""
-    return "'" + typed if typed[:1] in ("=", "@") else typed
+        yield (*head, measured.index_deg, "", "", k + 1, measured.stations_deg[k], cell(text), mm)

@@ -18,6 +18,7 @@ from jobs.record.readings_table import COLUMNS, XLSX, reading_rows, workbook
 from jobs.record.trail import changes_of
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once
+from workshop.storable import cell
 
 
 @require_GET
@@ -40,7 +41,7 @@ def readings_csv(request: HttpRequest, pk: int) -> HttpResponse:
     response["Content-Disposition"] = f'attachment; filename="iron-compass-readings-{pk}.csv"'
     writer = csv.writer(response)
     writer.writerow(COLUMNS)
-    writer.writerows(reading_rows(job))
+    writer.writerows([cell(value) for value in row] for row in reading_rows(job))
     return response
 
 
@@ -77,7 +78,7 @@ def _job(request: HttpRequest, pk: int) -> Job:
 
 
 def _json(data: dict[str, object], name: str) -> JsonResponse:
-    response = JsonResponse(data, json_dumps_params={"indent": 1, "ensure_ascii": False})
+    response = JsonResponse(data, json_dumps_params={"indent": 1, "ensure_ascii": False, "allow_nan": False})
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
 

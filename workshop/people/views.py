@@ -4,8 +4,9 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.views import LoginView
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
@@ -37,7 +38,7 @@ def preferences(request: HttpRequest) -> HttpResponse:
         return HttpResponse(status=204, headers={"HX-Refresh": "true"})
     back = request.POST.get("back", "")
     safe = url_has_allowed_host_and_scheme(back, allowed_hosts={request.get_host()})
-    return redirect(back if safe else "jobs:floor")
+    return HttpResponseRedirect(back if safe else reverse("jobs:floor"))
 
 
 @require_http_methods(["GET", "POST"])

@@ -7,6 +7,7 @@ from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
+from workshop.addresses import chosen_row
 from workshop.models import DeviceKey, Instrument, RepeatabilityStudy, TorqueWrench
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
@@ -109,9 +110,7 @@ def study(request: HttpRequest, pk: int) -> HttpResponse:
 def wrenches(request: HttpRequest) -> HttpResponse:
     """Show the torque wrenches and when they are due; add one, change one."""
     require(request.user, Deed.READ_JOBS)
-    chosen = None
-    if request.GET.get("change", "").isdecimal():
-        chosen = get_object_or_404(TorqueWrench.of(request.user), pk=request.GET["change"])
+    chosen = chosen_row(TorqueWrench.of(request.user), request)
     form = WrenchForm(request.POST or None, instance=chosen, unit=request.user.unit)
     if request.method == "POST":
         require(request.user, Deed.KEEP_STORE)

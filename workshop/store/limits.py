@@ -3,6 +3,7 @@
 from typing import Any
 
 from django.db import transaction
+from django.db.models.functions import Upper
 
 from compass.ground.positions import axle_of
 from workshop.models import AxleLimits, LibraryLimits, User, Vehicle
@@ -25,18 +26,18 @@ def limits_for_axles(user: User, vehicle: Vehicle) -> dict[str, AxleLimits]:
 
 @transaction.atomic
 def put_into_library(user: User, rows: list[dict[str, Any]]) -> int:
-    """Put limits of models into the library, all or nothing; unchanged ones keep their row. Return how many are new."""
+    """Put limits of models into the library, all or nothing; unchanged ones keep their row. Return how many are new.
+
+    ``rows`` are cleaned figures (of a form or of ``limits_files``); the database refuses what contradicts itself.
+    """
     require(user, Deed.SET_LIMITS)
-    fresh = 0
-    for row in rows:
-        limits = LibraryLimits(entered_by=user, **row)
-        known = LibraryLimits.of(user).of_model(limits.model).filter(axle=limits.axle).first()
-        if known is not None and known.figures() == limits.figures():
-            continue
-        limits.full_clean()
-        limits.save()
-        fresh += 1
-    return fresh
+    models = {row["model"].strip().upper() for row in rows}
+    in_force = LibraryLimits.of(user).annotate(named=Upper("model")).filter(named__in=models).in_force()
+    known = {(limits.named, limits.axle): limits.figures() for limits in in_force}
+    read = [LibraryLimits(entered_by=user, **row) for row in rows]
+    fresh = [row for row in read if known.get((row.model.strip().upper(), row.axle)) != row.figures()]
+    LibraryLimits.of(user).bulk_create(fresh, batch_size=500)
+    return len(fresh)
 
 
 def library_rows(user: User, words: str = "") -> list[LibraryLimits]:

@@ -5,18 +5,24 @@ import io
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any, Final
 
 from django import forms
+from django.db import models
 from django.utils.translation import gettext as _
 
+from compass.files.strict_json import is_storable, load_json
+from compass.ground.errors import CaseFileError
 from compass.ground.units import MM_PER_INCH
 from workshop.models import LIMIT_FIGURES, TORQUES, LibraryLimits
+from workshop.storable import cell, uncell
 from workshop.store.forms import hold_thicknesses
 
 FORMAT: Final = "iron-compass-limits/1"
 MAX_BYTES: Final = 2_000_000
-MAX_ROWS: Final = 5000
+MAX_ROWS: Final = 2000
+MOST_BAD: Final = 100  # named at once
 AXLES: Final = ("F", "R", "A1", "A2", "A3")
 FEATURES: Final = ("slotted", "drilled", "drum_in_hat", "floating", "captive", "metal_matrix", "carbon")
 COLUMNS: Final = ("model", "axle", *LIMIT_FIGURES)
@@ -40,22 +46,30 @@ class Read:
     bad: list[Bad]
 
 
-class RowForm(forms.ModelForm):
-    """One row of the library. Lists are words separated by spaces."""
+def _bounded(column: Any, **options: Any) -> forms.Field | None:
+    """Return the form field of a column; what is measured is bounded by what any disc, bolt or wheel can have."""
+    if isinstance(column, models.FloatField):
+        options["max_value"] = 10_000.0 if column.name in TORQUES.values() else 1000.0
+    field: forms.Field | None = column.formfield(**options)
+    return field
 
-    axle = forms.ChoiceField(choices=[(axle, axle) for axle in AXLES])
-    features = forms.CharField(required=False)
-    index_positions = forms.CharField(required=False)
 
-    class Meta:
-        model = LibraryLimits
-        fields = COLUMNS
+class RowForm(forms.Form):
+    """One row of the library after another: fields are made once a file. Lists are words separated by spaces."""
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        for name, field in self.fields.items():
-            if isinstance(field, forms.FloatField):
-                field.max_value = 10_000.0 if name in TORQUES.values() else 1000.0
+    def __init__(self) -> None:
+        super().__init__()
+        self.fields |= forms.fields_for_model(LibraryLimits, fields=COLUMNS, formfield_callback=_bounded)
+        self.fields |= {
+            "axle": forms.ChoiceField(choices=[(axle, axle) for axle in AXLES]),
+            "features": forms.CharField(required=False, max_length=200),
+            "index_positions": forms.CharField(required=False, max_length=200),
+        }
+
+    def read(self, data: dict[str, str]) -> None:
+        """Take the next row."""
+        self.data, self.is_bound = data, True
+        self.full_clean()
 
     def clean_features(self) -> list[str]:
         """Take closed words only."""
@@ -70,9 +84,12 @@ class RowForm(forms.ModelForm):
     def clean_index_positions(self) -> list[float] | None:
         """Take degrees."""
         try:
-            return [float(word) for word in self.cleaned_data["index_positions"].split()] or None
+            angles = [float(word) for word in self.cleaned_data["index_positions"].split()]
         except ValueError as error:
             raise forms.ValidationError(_("Degrees, separated by spaces.")) from error
+        if not all(0 <= angle < 360 for angle in angles):
+            raise forms.ValidationError(_("Degrees from 0 to under 360."))
+        return angles or None
 
     def clean(self) -> dict[str, Any]:
         """Hold the thicknesses against each other, and every figure against zero."""
@@ -84,6 +101,8 @@ class RowForm(forms.ModelForm):
         return data
 
 
+_LONGEST: Final = 300  # characters of a cell that are read; no cell of ours has as many
+_MOST_COLUMNS: Final = 200
 _LINE: Final = "#"  # where a row of a table stands in its file
 
 
@@ -92,7 +111,7 @@ def write_csv(rows: Iterable[LibraryLimits]) -> str:
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS)
     writer.writeheader()
-    writer.writerows(_as_text(row) for row in rows)
+    writer.writerows({name: cell(text) for name, text in _as_text(row).items()} for row in rows)
     return out.getvalue()
 
 
@@ -110,15 +129,21 @@ def read_file(raw: bytes) -> Read:
         text = raw.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         return Read([], [Bad(None, "", _("Not UTF-8 text (byte %(n)s). Save it as UTF-8.") % {"n": error.start + 1})])
+    if not is_storable(text):
+        return Read([], [Bad(None, "", _("There is a null byte in it: no text. Save it as UTF-8."))])
     is_json = text.lstrip().startswith(("{", "["))
     records, bad = _json_records(text) if is_json else _csv_records(text)
     if bad:
         return Read([], bad)
     rows = []
+    form = RowForm()
     seen: dict[tuple[str, str], int] = {}
     for place, record in enumerate(records, start=1):
         number = place if is_json else record.pop(_LINE)  # a table's rows are counted as the file's lines
-        row, wrong = _read_row(number, record)
+        if len(bad) >= MOST_BAD:
+            bad.append(Bad(None, "", _("And so on: nothing after row %(n)s was read.") % {"n": bad[-1].row}))
+            break
+        row, wrong = _read_row(form, number, record)
         bad += wrong
         if row is None:
             continue
@@ -147,28 +172,36 @@ def _csv_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
         if "model" not in (reader.fieldnames or []):
             words = _("The first line must name the columns: %(names)s and so on.")
             return [], [Bad(1, "", words % {"names": ", ".join(COLUMNS[:4])})]
-        records = [{**record, _LINE: reader.line_num} for record in reader]
+        if len(reader.fieldnames or []) > _MOST_COLUMNS:
+            return [], [Bad(1, "", _("More than %(n)s columns.") % {"n": _MOST_COLUMNS})]
+        records = [{**record, _LINE: reader.line_num} for record in islice(reader, MAX_ROWS + 1)]
     except csv.Error as error:
         return [], [Bad(None, "", _("Not a CSV table: %(why)s.") % {"why": error})]
     if len(records) > MAX_ROWS:
-        return [], [Bad(None, "", _("More than %(n)s rows. Send them in parts.") % {"n": MAX_ROWS})]
+        return [], [_too_many_rows()]
     return records, _unknown_columns(reader.fieldnames or [])
 
 
 def _json_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
     try:
-        data = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
-        return [], [Bad(None, "", _("Not JSON: %(why)s.") % {"why": error})]
+        data = load_json(text)
+    except CaseFileError as error:
+        return [], [Bad(None, "", _("Expected %(why)s.") % {"why": error})]
     records = data.get("limits") if isinstance(data, dict) and data.get("format") == FORMAT else None
     if not isinstance(records, list) or not all(isinstance(record, dict) for record in records):
         return [], [Bad(None, "", _("Expected format “%(f)s” with a list “limits”.") % {"f": FORMAT})]
-    bad = [bad for n, record in enumerate(records, start=1) for bad in _unknown_columns(list(record), row=n)]
+    if len(records) > MAX_ROWS:
+        return [], [_too_many_rows()]
+    bad = [bad for n, record in enumerate(records, start=1) for bad in _unknown_columns(list(record), row=n)][:MOST_BAD]
     for record in records:
         for name in _LISTS:
             if isinstance(record.get(name), list):
                 record[name] = " ".join(map(str, record[name]))
-    return records[:MAX_ROWS], bad
+    return records, bad
+
+
+def _too_many_rows() -> Bad:
+    return Bad(None, "", _("More than %(n)s rows. Send them in parts.") % {"n": MAX_ROWS})
 
 
 def _unknown_columns(names: Iterable[str], *, row: int | None = None) -> list[Bad]:
@@ -176,12 +209,12 @@ def _unknown_columns(names: Iterable[str], *, row: int | None = None) -> list[Ba
     return [Bad(row, str(name), _("Unknown column.")) for name in names if name not in columns]
 
 
-def _read_row(number: int, record: dict[str, Any]) -> tuple[dict[str, Any] | None, list[Bad]]:
+def _read_row(form: RowForm, number: int, record: dict[str, Any]) -> tuple[dict[str, Any] | None, list[Bad]]:
     """Read one row; a length may stand in inches under the same name with ``_in``."""
     bad = []
     if "…" in record:
         bad.append(Bad(number, "", _("More cells than columns.")))
-    data = {name: str(value).strip() for name, value in record.items() if value is not None}
+    data = {name: uncell(str(value).strip()[:_LONGEST]) for name, value in record.items() if value is not None}
     for name in [name for name in data if name.endswith("_in") and data[name]]:
         try:
             data[name[:-3] + "_mm"] = str(float(data[name].replace(",", ".")) * MM_PER_INCH)
@@ -192,7 +225,7 @@ def _read_row(number: int, record: dict[str, Any]) -> tuple[dict[str, Any] | Non
             data[name] = data[name].replace(",", ".")
     data.setdefault("rotor", LibraryLimits.Rotor.VENTED)
     data.setdefault("source", LibraryLimits.Source.WORKSHOP)
-    form = RowForm(data)
+    form.read(data)
     for name, errors in form.errors.items():
         bad += [Bad(number, "" if name == "__all__" else name, str(message)) for message in errors]
     if bad:

@@ -6,13 +6,14 @@ from typing import Any
 from django.contrib import messages
 from django.forms import ModelForm
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
 from compass.choose.policies import POLICIES
 from compass.ground.units import Unit
+from workshop.addresses import chosen_row
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
@@ -30,7 +31,7 @@ from workshop.versions import StaleError
 def library(request: HttpRequest) -> HttpResponse:
     """Show the library; add or change the limits of one model's axle."""
     require(request.user, Deed.READ_JOBS)
-    chosen = LibraryLimits.of(request.user).filter(pk=request.GET.get("change") or 0).first()
+    chosen = chosen_row(LibraryLimits.of(request.user), request)
     initial = {"model": chosen.model, "axle": chosen.axle, **chosen.figures()} if chosen is not None else {}
     form = LibraryForm(request.POST or None, unit=request.user.unit, initial=initial)
     if request.method == "POST":
@@ -98,9 +99,7 @@ def library_service(request: HttpRequest) -> HttpResponse:
 def instruments(request: HttpRequest) -> HttpResponse:
     """Show the instruments and when they are due; add one, change one."""
     require(request.user, Deed.READ_JOBS)
-    chosen = None
-    if request.GET.get("change", "").isdecimal():
-        chosen = get_object_or_404(Instrument.of(request.user), pk=request.GET["change"])
+    chosen = chosen_row(Instrument.of(request.user), request)
     form = InstrumentForm(request.POST or None, instance=chosen, unit=request.user.unit)
     if request.method == "POST":
         require(request.user, Deed.SET_LIMITS)
@@ -149,9 +148,7 @@ def _tooling(
     here: str,
 ) -> HttpResponse:
     require(request.user, Deed.READ_JOBS)
-    chosen = None
-    if request.GET.get("change", "").isdecimal():
-        chosen = get_object_or_404(model.of(request.user), pk=request.GET["change"])
+    chosen = chosen_row(model.of(request.user), request)
     form = form_class(request.POST or None, instance=chosen, unit=request.user.unit)
     if request.method == "POST":
         require(request.user, Deed.KEEP_STORE)
