@@ -10,6 +10,7 @@ BASE_DIR = Path(__file__).resolve().parent.parent
 env = environ.Env()
 
 SECRET_KEY = env("IC_SECRET_KEY")
+IC_ADDRESS_KEY = env("IC_ADDRESS_KEY", default=SECRET_KEY)  # changed, it ends every address on paper
 DEBUG = env.bool("IC_DEBUG", default=False)
 ALLOWED_HOSTS = env.list("IC_ALLOWED_HOSTS", default=["127.0.0.1", "localhost"])
 
@@ -34,10 +35,12 @@ INSTALLED_APPS = [
     "demo",
 ]
 MIDDLEWARE = [
+    "ironcompass.request_log.RequestLogMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
+    "workshop.walls.InWorkshopMiddleware",
     "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -47,6 +50,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "workshop.storable.StorableTextMiddleware",
     "workshop.people.signed_out.AskWhoMiddleware",
+    "workshop.people.signed_out.NoStoreMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
@@ -72,16 +76,18 @@ FORM_RENDERER = "workshop.renderer.Renderer"
 DATABASES = {"default": env.db("IC_DATABASE_URL")}
 DATABASES["default"]["CONN_MAX_AGE"] = 300
 DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
-DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 3}
+DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 3, "connect_timeout": 5}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "workshop.User"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "workshop.people.backends.DoorBackend"]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "workshop.people.passwords.NoDates"},
+    {"NAME": "workshop.people.passwords.NoNamesOfTheHouse"},
 ]
 LOGIN_URL = "workshop:sign-in"
 LOGIN_REDIRECT_URL = "jobs:floor"
@@ -92,6 +98,8 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "workshop/people/locked_out.html"
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
+AXES_ENABLE_ACCESS_FAILURE_LOG = True
+SESSION_COOKIE_AGE = round(3600 * env.float("IC_SHIFT_HOURS", default=10))  # a shift and its overtime
 
 LANGUAGE_CODE = "en-gb"
 IC_LIMITS_SOURCE = env("IC_LIMITS_SOURCE", default="workshop.store.limits_service.SimulatedLimits")
@@ -123,14 +131,35 @@ CONTENT_SECURITY_POLICY = {
 }
 SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_SAMESITE = "Lax"
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = env.bool("IC_HTTPS", default=False)
+# Behind a proxy that speaks HTTPS and says so in X-Forwarded-Proto (docs/operator.md).
+IC_HTTPS = env.bool("IC_HTTPS", default=False)
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = IC_HTTPS
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if IC_HTTPS else None
+SECURE_HSTS_SECONDS = 31_536_000 if IC_HTTPS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = IC_HTTPS
+SECURE_REDIRECT_EXEMPT = [r"^health/"]  # a balancer asks on the inside
+CSRF_TRUSTED_ORIGINS = env.list("IC_TRUSTED_ORIGINS", default=[])
 CSRF_FAILURE_VIEW = "workshop.people.views.page_too_old"
 X_FRAME_OPTIONS = "DENY"
 
+IC_LOG = env("IC_LOG", default="quiet")  # "requests": a line of JSON for each, on standard output
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {
+        "json": {"()": "pythonjsonlogger.json.JsonFormatter", "format": "%(asctime)s %(levelname)s %(message)s"}
+    },
+    "handlers": {
+        "console": {"class": "logging.StreamHandler"},
+        "lines": {"class": "logging.StreamHandler", "stream": "ext://sys.stdout", "formatter": "json"},
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {
+        "ironcompass.requests": {
+            "handlers": ["lines"],
+            "level": "INFO" if IC_LOG == "requests" else "WARNING",
+            "propagate": False,
+        },
+    },
 }
 TEST_RUNNER = "ironcompass.testing.CountingRunner"

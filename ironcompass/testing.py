@@ -4,10 +4,19 @@ import json
 import logging
 import os
 import unittest
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+from django.db import connection
+from django.db.backends.signals import connection_created
+from django.db.models.signals import post_migrate
 from django.test.runner import DiscoverRunner
+
+from workshop import walls
+from workshop.database_role import admit
+from workshop.models import Workshop
 
 
 class CountingResult(unittest.TextTestResult):
@@ -40,8 +49,35 @@ def counts_of(result: CountingResult) -> dict[str, int]:
     }
 
 
+ROLE = "ironcompass_tests"
+
+
+def become_application(connection: Any, **_told: Any) -> None:
+    """Work as the application does: owning nothing, behind the walls."""
+    connection.connection.execute(f"set role {ROLE}")
+
+
+@contextmanager
+def as_owner() -> Iterator[None]:
+    """Work as the owner of the database for a while: to copy whole tables, to change their shape."""
+    with connection.cursor() as cursor:
+        cursor.execute("reset role")
+        try:
+            yield
+        finally:
+            cursor.execute(f"set role {ROLE}")
+
+
+def _open_the_first(**_told: Any) -> None:
+    """Let the first workshop be there again when a test has emptied the tables."""
+    Workshop.objects.get_or_create(pk=Workshop.FIRST, defaults={"name": "The workshop"})
+
+
 class CountingRunner(DiscoverRunner):
-    """Run tests and write ``{"passed": …, "failed": …, "skipped": …}`` to the file named by IC_TEST_COUNTS."""
+    """Run tests as the application's role.
+
+    Writes ``{"passed": …, "failed": …, "skipped": …}`` to the file named by IC_TEST_COUNTS.
+    """
 
     def get_resultclass(self) -> Any:
         """Take ours unless a debugger or SQL is asked for."""
@@ -53,6 +89,24 @@ class CountingRunner(DiscoverRunner):
         logging.getLogger("django.request").setLevel(logging.ERROR)
         logging.getLogger("django.security").setLevel(logging.CRITICAL)
         logging.getLogger("axes").setLevel(logging.CRITICAL)
+
+    def setup_databases(self, **kwargs: Any) -> Any:
+        """Make the database as its owner, then go on as the role that owns nothing."""
+        made = super().setup_databases(**kwargs)
+        if connection.settings_dict["NAME"] in {old.settings_dict["NAME"] for old, _name, _destroy in made}:
+            walls._here.set(Workshop.FIRST)
+            admit(connection, ROLE, more_rights=", truncate")
+            connection_created.connect(become_application)
+            post_migrate.connect(_open_the_first)
+            connection.close()
+        return made
+
+    def teardown_databases(self, old_config: Any, **kwargs: Any) -> None:
+        """Take it down as its owner again."""
+        connection_created.disconnect(become_application)
+        post_migrate.disconnect(_open_the_first)
+        connection.close()
+        super().teardown_databases(old_config, **kwargs)
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> Any:
         """Count before the result is reduced to a number of failures."""

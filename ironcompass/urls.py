@@ -2,7 +2,11 @@
 
 from django.urls import include, path
 
+from ironcompass import health
+
 urlpatterns = [
+    path("health/live/", health.live, name="live"),
+    path("health/ready/", health.ready, name="ready"),
     path("i18n/", include("django.conf.urls.i18n")),
     path("", include("workshop.urls")),
     path("", include("jobs.urls")),

@@ -73,6 +73,6 @@ def _put(user: User, row: Learned, value: float) -> None:
             lathe.runout_left_mm = round(value, 4)
             keep_tooling(user, lathe)
     elif row.figure == Learned.Figure.MINUTES:
-        kept = ShopFigures.in_force()
+        kept = ShopFigures.in_force(user)
         figures: dict[str, Any] = {MINUTE_FIELDS[row.whose]: float(round(value))}
         keep_figures(user, version=kept.version, **figures)

@@ -66,7 +66,7 @@ def all_learning(user: User) -> list[Learning]:
     rows += [
         told(Figure.LATHE, refit, ours, whose=str(pk), name=name) for pk, name, ours, refit in _lathes(user, works)
     ]
-    rows += [told(Figure.MINUTES, refit, ours, whose=remedy) for remedy, ours, refit in _minutes(works)]
+    rows += [told(Figure.MINUTES, refit, ours, whose=remedy) for remedy, ours, refit in _minutes(user, works)]
     rows += [told(Figure.PART, refit, usual_minutes(part), whose=part) for part, refit in _parts(user)]
     fitted = _new_rotors(works)
     rows += [told(Figure.NEW_ROTOR, refit, NEW_ROTOR_MM, whose=supplier, name=supplier) for supplier, refit in fitted]
@@ -142,12 +142,12 @@ def _before_learning(user: User, figure: str, whose: str, now: float) -> float:
     return first.prior if first is not None else now
 
 
-def _minutes(works: Any) -> list[tuple[str, float, Refit]]:
+def _minutes(user: User, works: Any) -> list[tuple[str, float, Refit]]:
     taken: dict[str, list[float]] = {}
     timed = works.filter(minutes_taken__isnull=False).values_list("remedy", "minutes_taken")[: 4 * MOST]
     for remedy, minutes in timed:
         taken.setdefault(remedy, []).append(minutes)
-    said = ShopFigures.in_force().told(MINUTE_FIELDS)
+    said = ShopFigures.in_force(user).told(MINUTE_FIELDS)
     rows = []
     for remedy in MINUTE_FIELDS:
         if remedy in taken:

@@ -47,7 +47,7 @@ class ByMonths:
 _KEEP: Final = """
 update jobs_closedmonth kept set sums = coalesce(kept.sums, '{}') || jsonb_build_object(%s::text, told.sums)
 from jsonb_to_recordset(%s) as told (month date, version int, sums jsonb)
-where kept.month = told.month and kept.version = told.version
+where kept.workshop_id = %s and kept.month = told.month and kept.version = told.version
 """
 
 
@@ -60,5 +60,5 @@ def _count(user: User, kind: str, versions: dict[date, int]) -> dict[date, list[
         counted[month].append(numbers)
     told = [{"month": f"{month}", "version": versions[month], "sums": numbers} for month, numbers in counted.items()]
     with connection.cursor() as cursor:
-        cursor.execute(_KEEP, [kind, Jsonb(told)])
+        cursor.execute(_KEEP, [kind, Jsonb(told), user.here_id])
     return counted

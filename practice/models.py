@@ -7,10 +7,10 @@ from django.db.models import Q
 from django.utils.translation import gettext_lazy as _
 
 from workshop.models import User
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
-class MadeExercise(Behind, models.Model):
+class MadeExercise(InWorkshop):
     """An exercise a lead made from a closed job: what stood there, without names. ``corners`` are simulated corners."""
 
     title = models.CharField(_("title"), max_length=80)
@@ -32,7 +32,7 @@ class MadeExercise(Behind, models.Model):
         return self.title
 
 
-class Attempt(Behind, models.Model):
+class Attempt(InWorkshop):
     """Somebody at one exercise: how its corners stand, what was noted and said, the marks when it is over.
 
     What is hidden follows from ``exercise`` and ``seed`` and is never stored beside them.
@@ -72,7 +72,7 @@ class Attempt(Behind, models.Model):
         return f"{self.exercise} {self.person}"
 
 
-class LatheTry(Behind, models.Model):
+class LatheTry(InWorkshop):
     """Somebody at a lathe with one disc: how the lathe stands, what the knobs and the feed were left at, the marks."""
 
     person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="lathe_tries")
@@ -98,7 +98,7 @@ class LatheTry(Behind, models.Model):
         return f"{self.task} {self.person}"
 
 
-class DrillCard(Behind, models.Model):
+class DrillCard(InWorkshop):
     """One statement for one person, as the repetition package keeps it (``card``), and when it is due again."""
 
     person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="drill_cards")
@@ -118,7 +118,7 @@ class DrillCard(Behind, models.Model):
         return f"{self.code} {self.person}"
 
 
-class DrillAnswer(Behind, models.Model):
+class DrillAnswer(InWorkshop):
     """What somebody said to a statement."""
 
     person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="drill_answers")

@@ -70,7 +70,7 @@ def part_minutes_here(user: User) -> dict[str, float]:
 
 def shop_of_workshop(user: User) -> Shop:
     """Return what this workshop has and asks: plates in stock, lathes in use, its own figures."""
-    figures = ShopFigures.in_force()
+    figures = ShopFigures.in_force(user)
     one = {"warranty_km": "warranty_km", "wear_allowance_mm": "wear_allowance_mm"}
     return Shop(
         policy=figures.policy,

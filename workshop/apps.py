@@ -1,10 +1,15 @@
 """Who works here, on what, and within which limits."""
 
-from typing import Final
+from importlib import import_module
+from typing import Any, Final
 
 from django import forms
 from django.apps import AppConfig
+from django.contrib.auth.signals import user_logged_in
+from django.http import HttpRequest
 from django.utils.translation import gettext_lazy as _
+
+from workshop.walls import KEPT_IN_SESSION, NAME_IN_SESSION, tell_new_connections
 
 # What a field says where it is not told otherwise: what is wrong, and what to do.
 SAID: Final = {
@@ -24,6 +29,13 @@ SAID_AT_THE_DOOR: Final = {
 }
 
 
+def _remember_workshop(sender: Any, request: HttpRequest, user: Any, **_rest: Any) -> None:
+    request.session[KEPT_IN_SESSION] = user.here_id
+    rows = import_module("workshop.models").Membership.workshops_of(user.pk)
+    if len(rows) > 1:
+        request.session[NAME_IN_SESSION] = next(row.name for row in rows if row.pk == user.here_id)
+
+
 class WorkshopConfig(AppConfig):
     """People, vehicles, limits."""
 
@@ -33,6 +45,8 @@ class WorkshopConfig(AppConfig):
         """Let every field speak like a good foreman instead of like a framework."""
         from django.contrib.auth.forms import AuthenticationForm  # needs the models
 
+        tell_new_connections()
+        user_logged_in.connect(_remember_workshop, dispatch_uid="workshop")
         for kind, messages in SAID.items():
             kind.default_error_messages = {**getattr(kind, "default_error_messages", {}), **messages}
         AuthenticationForm.error_messages |= SAID_AT_THE_DOOR

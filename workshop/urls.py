@@ -3,11 +3,13 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
+from workshop.numbers_in_addresses import register
 from workshop.people import views as people
 from workshop.posting import posted_from
 from workshop.store import check_views as checks
 from workshop.store import views as store
 
+register()
 app_name = "workshop"
 urlpatterns = [
     path("sign-in/", people.SignInView.as_view(), name="sign-in"),
@@ -18,15 +20,20 @@ urlpatterns = [
     path("store/limits/service/", store.library_service, name="library-service"),
     path("store/limits.<str:kind>", store.library_file, name="library-file"),
     path("store/instruments/", store.instruments, name="instruments"),
-    path("store/instruments/<int:pk>/", checks.instrument, name="instrument"),
-    path("store/instruments/<int:pk>/key/", checks.new_key, name="new-key"),
-    path("store/keys/<int:pk>/revoke/", checks.revoke_key, name="revoke-key"),
-    path("store/instruments/<int:pk>/study/", checks.new_study, name="new-study"),
-    path("store/studies/<int:pk>/", checks.study, name="study"),
+    path("store/instruments/<instrument:pk>/", checks.instrument, name="instrument"),
+    path("store/instruments/<instrument:pk>/key/", checks.new_key, name="new-key"),
+    path("store/keys/<key:pk>/revoke/", checks.revoke_key, name="revoke-key"),
+    path("store/instruments/<instrument:pk>/study/", checks.new_study, name="new-study"),
+    path("store/studies/<study:pk>/", checks.study, name="study"),
     path("store/wrenches/", checks.wrenches, name="wrenches"),
     path("store/lathes/", store.lathes, name="lathes"),
     path("store/plates/", store.plates, name="plates"),
     path("store/figures/", store.figures, name="figures"),
     path("people/", people.people, name="people"),
-    path("people/<int:pk>/", people.person, name="person"),
+    path("people/password/", people.password, name="password"),
+    path("people/sign-ins/", people.sign_ins, name="sign-ins"),
+    path("people/<person:pk>/password/", people.new_word, name="new-word"),
+    path("people/<person:pk>/unlock/", people.unlocked, name="unlock"),
+    path("people/<person:pk>/", people.person, name="person"),
+    path("workshops/<workshop:pk>/enter/", people.entered, name="enter"),
 ]

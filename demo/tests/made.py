@@ -3,8 +3,9 @@
 from django.db import connection
 
 from demo.build import build_demo
+from ironcompass.testing import as_owner
 
-_KEPT_BY_DJANGO = ("django_migrations", "django_content_type", "auth_permission")
+_KEPT = ("django_migrations", "django_content_type", "auth_permission", "workshop_workshop")
 _tables: dict[str, bytes] = {}
 _counters: list[tuple[str, int]] = []
 
@@ -12,14 +13,16 @@ _counters: list[tuple[str, int]] = []
 def put_demo() -> None:
     """Put the demo's rows into a database that holds nothing else."""
     if _tables:
-        _copy_in()
+        with as_owner():
+            _copy_in()
     else:
         build_demo()
-        _copy_out()
+        with as_owner():
+            _copy_out()
 
 
 def _copy_out() -> None:
-    names = [name for name in connection.introspection.table_names() if name not in _KEPT_BY_DJANGO]
+    names = [name for name in connection.introspection.table_names() if name not in _KEPT]
     with connection.cursor() as cursor:
         for name in names:
             with cursor.copy(f'copy "{name}" to stdout') as rows:

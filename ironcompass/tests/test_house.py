@@ -17,7 +17,7 @@ from django.test import Client, SimpleTestCase, TestCase
 from django.urls import reverse
 
 from compass import __version__
-from ironcompass.testing import CountingResult, counts_of
+from ironcompass.testing import CountingResult, as_owner, counts_of
 from workshop.models.door import Behind
 
 ROOT = Path(settings.BASE_DIR)
@@ -33,6 +33,10 @@ FROZEN = {
     "workshop/migrations/0008_learning.py": "a1368b71083cdc2e",
     "workshop/migrations/0009_times_of_parts.py": "80be5bba9edbefb6",
     "workshop/migrations/0010_devices.py": "113902af0497f5be",
+    "workshop/migrations/0011_workshops.py": "a9a269e3a523e469",
+    "workshop/migrations/0012_rows_of_workshops.py": "e28b9b36654cca28",
+    "workshop/migrations/0013_walls.py": "8e131beb23db2d14",
+    "workshop/migrations/0014_first_words.py": "b4c719a53ff7be34",
     "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
     "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
     "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",
@@ -52,7 +56,11 @@ FROZEN = {
     "jobs/migrations/0017_works_repeat_the_vehicle.py": "78572b47ecb08306",
     "jobs/migrations/0018_devices.py": "ddde01920c795b7b",
     "jobs/migrations/0019_months_counted.py": "019e0eb87f7b653e",
+    "jobs/migrations/0020_rows_of_workshops.py": "88a3f918f82321db",
+    "jobs/migrations/0021_walls.py": "ad5e218c233579db",
     "practice/migrations/0001_bench.py": "d96fe86d53b5b45a",
+    "practice/migrations/0002_rows_of_workshops.py": "a6a30155ddcc498e",
+    "practice/migrations/0003_walls.py": "409c9cac212716eb",
 }
 
 
@@ -115,7 +123,7 @@ class Migrations(TestCase):
 
     def test_a_database_made_while_two_of_them_were_still_changing_is_brought_right(self) -> None:
         lacking = import_module("jobs.migrations.0007_every_earlier_state").LACKING
-        with connection.cursor() as cursor:
+        with as_owner(), connection.cursor() as cursor:
             for table, column in (("job", "decided"), ("historicaljob", "decided"), ("cutpass", "graduation_mm")):
                 cursor.execute(f"alter table jobs_{table} drop column {column}")
             cursor.execute("drop index job_of_vehicle")
@@ -139,14 +147,14 @@ class Doors(SimpleTestCase):
             for path in sorted((ROOT / app).rglob("*.py"))
             if not set(path.relative_to(ROOT).parts) & set(apart)
             for line in path.read_text(encoding="utf-8").splitlines()
-            if round_it.search(line) and ".objects.none()" not in line
+            if round_it.search(line) and not re.search(r"\.objects\.none\(\)|\bAccess\w+\.objects", line)
         ]
         self.assertEqual(found, [])
 
     def test_every_model_has_one(self) -> None:
         own = [m for app in ("workshop", "jobs", "practice") for m in apps.get_app_config(app).get_models()]
-        without = [m.__name__ for m in own if not issubclass(m, Behind) and not m.__name__.startswith("Historical")]
-        self.assertEqual(without, [])
+        without = {m.__name__ for m in own if not issubclass(m, Behind) and not m.__name__.startswith("Historical")}
+        self.assertEqual(without, {"Workshop", "Membership"})  # what the doors themselves ask
 
 
 class Versions(SimpleTestCase):

@@ -46,7 +46,7 @@ class CutRefusedError(Exception):
 
 def lets_work(user: User) -> bool:
     """Whether the workshop lets this person carry out steps; its figures are asked only for a trainee."""
-    return may_work(user, trainees=False) or may_work(user, trainees=ShopFigures.in_force().trainees_work)
+    return may_work(user, trainees=False) or may_work(user, trainees=ShopFigures.in_force(user).trainees_work)
 
 
 def require_work(user: User) -> None:

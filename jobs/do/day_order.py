@@ -68,7 +68,7 @@ def _jobs(user: User) -> list[Job]:
 
 def _tasks(user: User, jobs: list[Job]) -> tuple[list[Task], list[str]]:
     """Return what is left of all jobs, and the vehicles on which work was begun."""
-    leaves, minutes = ShopFigures.in_force().leaves_lathe, part_minutes_here(user)
+    leaves, minutes = ShopFigures.in_force(user).leaves_lathe, part_minutes_here(user)
     tasks, begun = [], []
     for job in jobs:
         corners = _corners(job, leaves_lathe=leaves)

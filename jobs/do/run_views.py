@@ -36,7 +36,7 @@ from jobs.do.running import (
     take_back,
 )
 from jobs.frame import job_context
-from jobs.models import Job, Run
+from jobs.models import Job
 from jobs.writing import JobClosedError
 from workshop.models import User
 from workshop.permissions import Deed, require
@@ -64,8 +64,8 @@ def day(request: HttpRequest) -> HttpResponse:
 def pulse(request: HttpRequest, pk: int) -> HttpResponse:
     """Say whether another hand or device has gone on: the page is drawn anew then, and stays as it is otherwise."""
     require(request.user, Deed.READ_JOBS)
-    seen = Run.of(request.user).filter(job_id=pk).values_list("seen", flat=True).first() or 0
-    changed = str(seen) != request.GET.get("seen", "0")
+    job = get_object_or_404(Job.of(request.user).values("run__seen"), pk=pk)
+    changed = str(job["run__seen"] or 0) != request.GET.get("seen", "0")
     return HttpResponse(status=204, headers={"HX-Refresh": "true"} if changed else {})
 
 

@@ -59,9 +59,9 @@ def open_job(
 
 def rates_of_closed_jobs(user: User) -> dict[str, float]:
     """Return the base rates of causes adjusted by this workshop's closed jobs; counted anew every few minutes."""
-    counts = cache.get("closed-causes")
+    counts = cache.get(f"closed-causes-{user.here_id}")
     if counts is None:
         rows = Job.of(user).filter(state=Job.State.CLOSED).exclude(found_cause="").values("found_cause")
         counts = {row["found_cause"]: row["n"] for row in rows.annotate(n=Count("pk"))}
-        cache.set("closed-causes", counts, _RATES_SECONDS)
+        cache.set(f"closed-causes-{user.here_id}", counts, _RATES_SECONDS)
     return {cause.value: rate for cause, rate in adjusted_rates(counts).items()}

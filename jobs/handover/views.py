@@ -122,8 +122,8 @@ def _job(request: HttpRequest, pk: int) -> Job:
 
 
 def _letterhead(request: HttpRequest, pk: int) -> dict[str, Any]:
-    figures = ShopFigures.in_force()
-    return {"workshop": figures.workshop, "ring_us": figures.ring_us, "qr": qr_code(request, pk)}
+    figures = ShopFigures.in_force(request.user)
+    return {"workshop": figures.called, "ring_us": figures.ring_us, "qr": qr_code(request, pk)}
 
 
 def _sheet(request: HttpRequest, name_of: str, context: dict[str, Any], *, name: str, kind: str) -> HttpResponse:

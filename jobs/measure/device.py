@@ -16,6 +16,7 @@ from jobs.writing import JobClosedError, open_job_of
 from workshop.adapters import dial_of
 from workshop.models import DeviceKey, Instrument, User
 from workshop.permissions import Deed, require
+from workshop.walls import at_the_door, enter
 
 MOST_A_SECOND: Final = 10  # readings of one device: a hand needs a second a station
 LOW_BATTERY: Final = 0.08  # under this instruments are known to lie before they fall silent; our estimate
@@ -54,9 +55,14 @@ class Sent:
 
 
 def key_of(token: str) -> DeviceKey | None:
-    """Return the key a device shows, None where it is not known or was revoked."""
+    """Return the key a device shows, None where it is not known or was revoked; enter its workshop."""
     digest = hashlib.sha256(token.encode()).hexdigest()
-    return DeviceKey.of(None).select_related("instrument").filter(digest=digest, revoked_at=None).first()
+    with at_the_door():
+        # In no order: keys stand in that of their instruments, which are not to be seen from the door.
+        key: DeviceKey | None = DeviceKey.of(None).filter(digest=digest, revoked_at=None).order_by().first()
+    if key is not None:
+        enter(key.workshop_id)
+    return key
 
 
 def keys_for(user: User, tape: Tape) -> list[DeviceKey]:

@@ -129,6 +129,7 @@ def heard(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     rows = Listening.of(request.user).filter(ended_at=None, **{"sweep_id" if kind == "sweep" else "round_id": pk})
     listening = rows.select_related("key").first()
     if listening is None:
+        get_object_or_404(type(tape).of(request.user), pk=pk)
         return JsonResponse({"listening": False})
     since = request.GET.get("since", "")
     heard_to = int(since[:18]) if since.isdecimal() else 0

@@ -12,7 +12,7 @@ from simple_history.models import HistoricalRecords
 
 from jobs.models.job import Job
 from workshop.models import User
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
 class TsTzRange(models.Func):
@@ -22,7 +22,7 @@ class TsTzRange(models.Func):
     output_field = DateTimeRangeField()
 
 
-class Booking(Behind, models.Model):
+class Booking(InWorkshop):
     """A place of the workshop (bay or lathe) taken by a job for a while. No place is taken twice at once."""
 
     class Place(models.TextChoices):
@@ -41,7 +41,7 @@ class Booking(Behind, models.Model):
 
     class Meta:
         ordering: ClassVar = ["starts_at", "pk"]
-        indexes: ClassVar = [models.Index(fields=["starts_at"], name="booking_day")]
+        indexes: ClassVar = [models.Index(fields=["workshop", "starts_at"], name="booking_day")]
         constraints: ClassVar = [
             models.CheckConstraint(condition=Q(ends_at__gt=F("starts_at")), name="booking_takes_time"),
             ExclusionConstraint(
@@ -49,6 +49,7 @@ class Booking(Behind, models.Model):
                 expressions=[
                     (TsTzRange("starts_at", "ends_at", RangeBoundary()), RangeOperators.OVERLAPS),
                     ("place", RangeOperators.EQUAL),
+                    ("workshop", RangeOperators.EQUAL),
                 ],
             ),
         ]

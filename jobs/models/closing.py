@@ -16,7 +16,7 @@ from simple_history.models import HistoricalRecords
 
 from jobs.models.job import Job
 from workshop.models import POSITION_NAMES, Lathe, PlateKind, User, Vehicle
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
 class ClosingQuerySet(models.QuerySet["Closing"]):
@@ -36,7 +36,7 @@ class ClosingQuerySet(models.QuerySet["Closing"]):
         return self.waiting().filter(Q(due_on__lte=by) | Q(due_km__lte=F("vehicle__odometer_km")))
 
 
-class Closing(Behind, models.Model):
+class Closing(InWorkshop):
     """A job closed: by whom, proven or for what reason, by which figures, and when it is to be looked at again.
 
     ``due_km`` is an odometer; ``chance`` is that of its being felt again before. ``seen_again`` is the vehicle's next
@@ -83,8 +83,8 @@ class Closing(Behind, models.Model):
     class Meta:
         ordering: ClassVar = ["-at", "-pk"]
         indexes: ClassVar = [
-            models.Index(fields=["-at"], name="closing_by_time", condition=Q(stands=True)),
-            models.Index(fields=["due_on"], name="closing_due", condition=Q(stands=True, seen_again=None)),
+            models.Index(fields=["workshop", "-at"], name="closing_by_time", condition=Q(stands=True)),
+            models.Index(fields=["workshop", "due_on"], name="closing_due", condition=Q(stands=True, seen_again=None)),
             models.Index(fields=["vehicle", "-at"], name="closing_of_vehicle"),
         ]
         constraints: ClassVar = [
@@ -117,7 +117,7 @@ def _tenth_of(odds: str) -> models.GeneratedField:
     return models.GeneratedField(expression=known, output_field=models.SmallIntegerField(), db_persist=True)
 
 
-class CornerWorked(Behind, models.Model):
+class CornerWorked(InWorkshop):
     """One corner's work at a closing: what was found, decided and foretold, and what was measured after it.
 
     ``stands``, ``on``, ``month``, ``vehicle``, ``odometer_km``, ``model``, ``back`` and ``gone_km`` repeat what its
@@ -178,26 +178,28 @@ class CornerWorked(Behind, models.Model):
     class Meta:
         ordering: ClassVar = ["pk"]
         indexes: ClassVar = [
-            models.Index(fields=["on"], name="corner_worked_on", condition=Q(stands=True)),
+            models.Index(fields=["workshop", "on"], name="corner_worked_on", condition=Q(stands=True)),
             models.Index(
-                fields=["odds_tenth"],
+                fields=["workshop", "odds_tenth"],
                 include=["on", "odds_within", "within"],
                 name="corner_worked_odds",
                 condition=Q(stands=True),
             ),
             models.Index(
-                fields=["comeback_tenth"],
+                fields=["workshop", "comeback_tenth"],
                 include=["on", "comeback_odds", "vehicle", "odometer_km", "back", "gone_km"],
                 name="corner_worked_comeback",
                 condition=Q(leads=True, stands=True),
             ),
             models.Index(
-                fields=["vehicle"],
+                fields=["workshop", "vehicle"],
                 name="corner_worked_on_the_road",
                 condition=Q(leads=True, stands=True, gone_km__isnull=True),
             ),
             models.Index(
-                fields=["remedy", "gone_km", "back"], name="corner_worked_held", condition=Q(leads=True, stands=True)
+                fields=["workshop", "remedy", "gone_km", "back"],
+                name="corner_worked_held",
+                condition=Q(leads=True, stands=True),
             ),
         ]
         constraints: ClassVar = [

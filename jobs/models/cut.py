@@ -7,10 +7,10 @@ from django.db.models import Q
 from simple_history.models import HistoricalRecords
 
 from workshop.models import Lathe, User
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
-class Cut(Behind, models.Model):
+class Cut(InWorkshop):
     """One disc under one lathe: what the scratch showed, the compensation check, and the passes made."""
 
     corner = models.ForeignKey("jobs.Corner", on_delete=models.CASCADE, related_name="cuts")
@@ -31,7 +31,7 @@ class Cut(Behind, models.Model):
         return f"cut {self.pk}"
 
 
-class CutPass(Behind, models.Model):
+class CutPass(InWorkshop):
     """A pass that was made: feed of each face, and the micrometer's smallest reading after it, as typed and in mm."""
 
     cut = models.ForeignKey(Cut, on_delete=models.CASCADE, related_name="passes")

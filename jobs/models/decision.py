@@ -7,10 +7,10 @@ from django.db.models import Q
 from django.utils.translation import gettext_lazy as _
 
 from workshop.models import User
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
-class Decision(Behind, models.Model):
+class Decision(InWorkshop):
     """What one axle gets, who decided it and why. Rows are only added: a later one takes an earlier one's place.
 
     ``remedies`` and ``advised`` are codes by position (None: nothing yet), ``settings`` the index and plate by

@@ -8,10 +8,10 @@ from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
 from workshop.models import POSITION_NAMES, PlateKind, User, Vehicle
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
-class RotorFitting(Behind, models.Model):
+class RotorFitting(InWorkshop):
     """That a rotor was fitted at a distance driven, with its thickness then: the beginning of its wear."""
 
     class Source(models.TextChoices):
@@ -41,7 +41,7 @@ class RotorFitting(Behind, models.Model):
         return f"{self.vehicle} {self.position} {self.odometer_km}"
 
 
-class FittedPlate(Behind, models.Model):
+class FittedPlate(InWorkshop):
     """A correction plate under a disc: on the vehicle's record until it is taken out, and never used again."""
 
     vehicle = models.ForeignKey(Vehicle, on_delete=models.CASCADE, related_name="fitted_plates")

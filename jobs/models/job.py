@@ -15,7 +15,7 @@ from jobs.kept import KeptCorner, KeptJob
 from jobs.models.decision import Decision
 from jobs.models.fitted import FittedPlate
 from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
 class JobQuerySet(models.QuerySet["Job"]):
@@ -52,7 +52,7 @@ class JobQuerySet(models.QuerySet["Job"]):
         return rows
 
 
-class Job(Behind, models.Model):
+class Job(InWorkshop):
     """One visit of one vehicle for one complaint."""
 
     class State(models.TextChoices):
@@ -91,11 +91,15 @@ class Job(Behind, models.Model):
     class Meta:
         ordering: ClassVar = ["-created_at", "-pk"]
         indexes: ClassVar = [
-            models.Index(fields=["state", "-created_at"], name="job_floor"),
-            models.Index(fields=["-created_at", "-id"], name="job_newest"),
+            models.Index(fields=["workshop", "state", "-created_at"], name="job_floor"),
+            models.Index(fields=["workshop", "-created_at", "-id"], name="job_newest"),
             models.Index(fields=["vehicle", "-created_at"], name="job_of_vehicle"),
-            models.Index(fields=["created_at"], name="job_with_work", condition=~Q(decided=[]) & ~Q(state="closed")),
-            models.Index(fields=["found_cause", "-created_at"], name="job_by_cause", condition=~Q(found_cause="")),
+            models.Index(
+                fields=["workshop", "created_at"], name="job_with_work", condition=~Q(decided=[]) & ~Q(state="closed")
+            ),
+            models.Index(
+                fields=["workshop", "found_cause", "-created_at"], name="job_by_cause", condition=~Q(found_cause="")
+            ),
             # icontains is UPPER(x) LIKE UPPER(%…%): only a trigram index serves it at 100,000 jobs.
             GinIndex(OpClass(Upper("complaint"), name="gin_trgm_ops"), name="job_complaint_words"),
         ]
@@ -125,7 +129,7 @@ class Job(Behind, models.Model):
         return self.state == Job.State.CLOSED
 
 
-class Corner(Behind, models.Model):
+class Corner(InWorkshop):
     """One wheel of a job. ``verdict`` keeps the core's last answer as data, so that lists need no computing.
 
     ``episode`` counts the works that changed it; readings taken now belong to it and never join those of an earlier

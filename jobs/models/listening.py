@@ -8,10 +8,10 @@ from django.utils.translation import gettext_lazy as _
 
 from jobs.models.readings import Sweep, ThicknessRound
 from workshop.models import DeviceKey, User
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
-class Listening(Behind, models.Model):
+class Listening(InWorkshop):
     """One tape listening to one device, for a person, from then to then. A device is heard by one tape at a time."""
 
     key = models.ForeignKey(DeviceKey, on_delete=models.PROTECT, related_name="listenings")
@@ -38,7 +38,7 @@ class Listening(Behind, models.Model):
         return f"{self.key} → {self.sweep_id or self.round_id}"
 
 
-class DeviceReading(Behind, models.Model):
+class DeviceReading(InWorkshop):
     """One reading as a device sent it. ``given_id`` is the device's own name for it: sent twice it counts once."""
 
     class Outcome(models.TextChoices):

@@ -14,10 +14,10 @@ from simple_history.models import HistoricalRecords
 from compass.ground.units import Unit
 from jobs.models.job import Corner
 from workshop.models import Instrument, User
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
-class Tape(Behind, models.Model):
+class Tape(InWorkshop):
     """Readings of one instrument at stations; base of sweeps and thickness rounds."""
 
     class EntryUnit(models.TextChoices):
@@ -124,7 +124,7 @@ class ThicknessRound(Tape):
         ]
 
 
-class QuickReading(Behind, models.Model):
+class QuickReading(InWorkshop):
     """The high spot and the amount, taken on a slow turn without a tape; as typed beside its millimetres."""
 
     corner = models.ForeignKey(Corner, on_delete=models.CASCADE, related_name="quick_readings")
@@ -156,7 +156,7 @@ class QuickReading(Behind, models.Model):
         return f"quick reading {self.pk}"
 
 
-class Look(Behind, models.Model):
+class Look(InWorkshop):
     """What looking and measuring beside the disc has found at one corner: as typed, field by field."""
 
     corner = models.OneToOneField(Corner, on_delete=models.CASCADE, related_name="look")

@@ -6,10 +6,10 @@ from django.db import models
 from django.db.models import Q
 
 from workshop.models import User
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
-class Run(Behind, models.Model):
+class Run(InWorkshop):
     """One job's work under way. ``plan`` is what it goes by: remedy, settings and limits of each corner.
 
     ``order`` are the keys of the parts in the order planned last; ``finish_at`` is when it was to be done by the first
@@ -37,7 +37,7 @@ class Run(Behind, models.Model):
         return f"run {self.pk}"
 
 
-class RunStep(Behind, models.Model):
+class RunStep(InWorkshop):
     """That a step was done, or tried and not passed. Rows stay: one that is taken back says by whom and why.
 
     ``position`` is empty where a step is done once for the vehicle; ``key`` names it there. ``said`` are the figures it

@@ -70,7 +70,7 @@ def _was_worked(proving: Proving, side: SideProof) -> bool:
 
 def due_of(user: User, job: Job, sides: Iterable[SideProof]) -> CheckBack:
     """Return when a job's work is to be looked at again, by what was measured after it."""
-    shop, figures, wear = shop_of(user, job), ShopFigures.in_force(), past_of(job).wear
+    shop, figures, wear = shop_of(user, job), ShopFigures.in_force(user), past_of(job).wear
     corners = []
     for side in sides:
         read = {figure.name: figure.estimate for figure in side.proof.figures}

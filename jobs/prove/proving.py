@@ -158,7 +158,8 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
             felt = row.finding if row is not None else ""
             holds = row is not None and felt in ("", _NOTHING_FELT)
             found.append(_by(Condition("road_test", "", holds, detail=felt), row))
-    if ShopFigures.in_force().second_signs and any(work in s.side.remedy for s in sides.values() for work in _OF_METAL):
+    cuts = any(work in s.side.remedy for s in sides.values() for work in _OF_METAL)
+    if cuts and ShopFigures.in_force(user).second_signs:
         run = doing.run
         signed = run is not None and run.signed_by_id is not None
         found.append(Condition("second_signs", "", signed, run.signed_by if signed else None, run and run.signed_at))

@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable
+from contextvars import copy_context
 
 from django.db import connection
 from django.test import TransactionTestCase
@@ -30,7 +31,8 @@ def at_once(*acts: Callable[[], object]) -> None:
         finally:
             connection.close()
 
-    threads = [threading.Thread(target=run, args=(act,)) for act in acts]
+    # A thread begins in no workshop: each goes on where the test is.
+    threads = [threading.Thread(target=copy_context().run, args=(run, act)) for act in acts]
     for thread in threads:
         thread.start()
     for thread in threads:

@@ -13,6 +13,7 @@ from jobs.measure.forms import QuickForm
 from jobs.models import Job, QuickReading, RotorFitting
 from jobs.tests.base import DemoShop, Workshop
 from workshop.models import Sent, User, Vehicle
+from workshop.numbers_in_addresses import named
 from workshop.store.forms import InstrumentForm, LatheForm, PlateForm
 
 FORBIDDEN = (403, 405, 500)
@@ -47,7 +48,7 @@ class EveryForm(DemoShop):
     """Submitted as it stands, with the checks against forged requests on."""
 
     def pages(self) -> list[str]:
-        job, van = self.job.pk, self.van.pk
+        job, van = (named("job", one.pk) for one in (self.job, self.van))
         of_job = [f"/jobs/{pk}/{leg}" for pk in (job, van) for leg in ("", "cause/", "choose/F/", "changes/")]
         corner = ["measure/", "measure/?tape=quick", "measure/?tape=look", "prepare/", "turn/", "cut/"]
         store = [
@@ -59,7 +60,7 @@ class EveryForm(DemoShop):
 
     def test_each_is_taken_and_its_address_opened_again_gives_a_page(self) -> None:
         client = Client(enforce_csrf_checks=True)
-        client.force_login(User.objects.get(username="holm"), backend="django.contrib.auth.backends.ModelBackend")
+        client.force_login(User.objects.get(username="holm"), backend="workshop.people.backends.DoorBackend")
         seen: set[str] = set()
         for page in self.pages():
             answer = client.get(page)
@@ -82,7 +83,7 @@ class EveryForm(DemoShop):
 
     def test_signing_out(self) -> None:
         client = Client(enforce_csrf_checks=True)
-        client.force_login(self.user, backend="django.contrib.auth.backends.ModelBackend")
+        client.force_login(self.user, backend="workshop.people.backends.DoorBackend")
         parser = Forms()
         parser.feed(client.get("/").content.decode())
         fields = dict(parser.forms)[reverse("workshop:sign-out")]

@@ -3,6 +3,7 @@
 import io
 import json
 import threading
+from contextvars import copy_context
 from unittest import mock
 
 import numpy as np
@@ -166,8 +167,8 @@ class Together(TransactionTestCase):
                 connection.close()
 
         hands = [
-            threading.Thread(target=typist, args=(self.sweep, READINGS)),
-            threading.Thread(target=typist, args=(self.round, THICKNESS)),
+            threading.Thread(target=copy_context().run, args=(typist, self.sweep, READINGS)),
+            threading.Thread(target=copy_context().run, args=(typist, self.round, THICKNESS)),
         ]
         for hand in hands:
             hand.start()

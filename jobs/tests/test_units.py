@@ -7,6 +7,7 @@ from django.urls import reverse
 from jobs.models import Job
 from jobs.tests.base import DemoShop
 from workshop.models import Instrument, User, Vehicle
+from workshop.numbers_in_addresses import named
 from workshop.tests.base import client_of
 
 METRIC = re.compile(r"\d\s?(?:mm|km/h|km|N·m)\b|\((?:mm|km/h|km|N·m)\)|/ 1,000 km")
@@ -30,7 +31,7 @@ class Units(DemoShop):
     """Every page, in both systems."""
 
     def pages(self) -> list[str]:
-        job, van = self.job.pk, self.van.pk
+        job, van = (named("job", one.pk) for one in (self.job, self.van))
         of_job = [
             f"/jobs/{pk}/{leg}" for pk in (job, van) for leg in ("", "cause/", "choose/F/", "FL/measure/", "FL/cut/")
         ]

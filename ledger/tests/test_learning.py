@@ -52,7 +52,7 @@ class Learning(Record):
         self.assertEqual(self.lathe.runout_left_mm, 0.015)
         minutes = self.learnt("minutes", "on_vehicle_cut")
         accept(self.lead, minutes.key, seen=minutes.refit.now)
-        self.assertEqual(ShopFigures.in_force().minutes_on_vehicle_cut, round(minutes.refit.now))
+        self.assertEqual(ShopFigures.in_force(self.lead).minutes_on_vehicle_cut, round(minutes.refit.now))
         self.assertEqual(shop_of_workshop(self.lead).minutes["on_vehicle_cut"], round(minutes.refit.now))
 
     def test_the_minutes_of_a_part_are_learnt_and_plan_the_day(self) -> None:

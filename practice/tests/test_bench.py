@@ -98,7 +98,7 @@ class Bench(Workshop):
 
     def test_an_answer_is_marked_once_and_its_truth_shown_then_only(self) -> None:
         draft = {"stud": "3", "past": "-10", "amount": "6,5"}
-        self.assertEqual(self.client.post(self.url("draft"), {"amount": "6\x00,"}).status_code, 204)
+        self.assertEqual(self.client.post(self.url("draft"), {"amount": "6\x00,"}).status_code, 400)
         self.assertEqual(self.client.post(self.url("draft"), draft).status_code, 204)
         self.assertContains(self.client.get(self.url()), 'value="6,5"')
         empty = self.client.post(self.url("answer"), {})

@@ -9,8 +9,6 @@ import threading
 import time
 from typing import Any, ClassVar
 
-from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
-from django.contrib.sessions.backends.db import SessionStore
 from django.core.signals import request_finished, request_started
 from django.db import connection
 from django.test import LiveServerTestCase
@@ -20,6 +18,8 @@ from jobs.floor.actions import open_job
 from jobs.prepare.actions import start_round, start_sweep
 from jobs.tests.base import SET_UP
 from workshop.models import User
+from workshop.numbers_in_addresses import named
+from workshop.people.session import session_of
 from workshop.tests.base import FIGURES, person
 from workshop.vehicles import add_vehicle, set_limits
 
@@ -129,20 +129,10 @@ class BrowserCase(LiveServerTestCase):
                 return
             time.sleep(0.03)
 
-    @staticmethod
-    def session_of(user: User) -> str:
-        """Sign ``user`` in and return the session's key."""
-        session = SessionStore()
-        session[SESSION_KEY] = str(user.pk)
-        session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
-        session[HASH_SESSION_KEY] = user.get_session_auth_hash()
-        session.save()
-        return str(session.session_key)
-
     def open_page(self, user: User, **options: Any) -> Page:
         """Open a page signed in as ``user``."""
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, **options)
-        context.add_cookies([{"name": "sessionid", "value": self.session_of(user), "url": self.url}])
+        context.add_cookies([{"name": "sessionid", "value": session_of(user), "url": self.url}])
         page = context.new_page()
         page.set_default_timeout(8000)
         page.on("pageerror", lambda error: self.faults.append(str(error)))
@@ -155,7 +145,7 @@ class BrowserCase(LiveServerTestCase):
 
     def measure(self, query: str = "", page: Page | None = None) -> None:
         """Open the workbench of the front left corner."""
-        (page or self.page).goto(f"{self.url}/jobs/{self.job.pk}/FL/measure/{query}")
+        (page or self.page).goto(f"{self.url}/jobs/{named('job', self.job.pk)}/FL/measure/{query}")
 
     def settle(self, page: Page | None = None) -> None:
         """Wait until everything typed has reached the server."""

@@ -68,7 +68,7 @@ class AtTheBench(BrowserCase):
                 self.page.keyboard.type(value)
         self.page.keyboard.press("Control+Enter")
         self.page.wait_for_selector(".bench-total")
-        return Attempt.objects.get(pk=int(re.search(r"/bench/(\d+)/", self.page.url)[1]))
+        return Attempt.objects.get(pk=int(re.search(r"/bench/(\d+)-", self.page.url)[1]))
 
     def test_the_high_spot_is_found_by_keyboard_and_the_turns_go_on(self) -> None:
         self.begin("find-it")

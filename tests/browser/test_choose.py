@@ -5,6 +5,7 @@ from jobs.prepare.actions import start_sweep
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
 from workshop.models import Lathe, PlateKind
+from workshop.numbers_in_addresses import named
 from workshop.store.actions import keep_tooling
 
 FLAT = ["26.800", "26.801", "26.800", "26.799", "26.800", "26.800", "26.801", "26.800", "26.799", "26.800"]
@@ -32,7 +33,7 @@ class Choosing(BrowserCase):
     def test_lane_by_digit_reason_when_asked(self) -> None:
         thick = [f"{float(t) + 0.6:.3f}" for t in THICKNESS]
         fill(self.user, self.round, thick)
-        self.page.goto(f"{self.url}/jobs/{self.job.pk}/choose/")
+        self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/choose/")
         self.assertIn("Choose 1: Match on the vehicle", self.text("[data-picked]"))
         self.assertFalse(self.page.locator("#reason").is_visible())
         self.page.keyboard.press("2")
@@ -55,7 +56,7 @@ class Choosing(BrowserCase):
     def test_the_rotor_is_stepped_and_dragged_round_its_studs(self) -> None:
         self.turned()
         fill(self.user, self.round, FLAT)
-        self.page.goto(f"{self.url}/jobs/{self.job.pk}/FL/turn/?index_deg=0")
+        self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/FL/turn/?index_deg=0")
         self.assertIn("as it is mounted now", self.text("[role=status]"))
         before = self.text(".set-figure strong")
         self.page.keyboard.press("ArrowRight")

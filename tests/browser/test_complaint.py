@@ -2,6 +2,7 @@
 
 from jobs.models import Job, Look
 from tests.browser.base import BrowserCase
+from workshop.numbers_in_addresses import named
 from workshop.tests.base import person
 
 
@@ -10,7 +11,7 @@ class Complaint(BrowserCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.page.goto(f"{self.url}/jobs/{self.job.pk}/")
+        self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/")
 
     def story(self) -> dict[str, object]:
         return dict(Job.objects.get(pk=self.job.pk).story)
@@ -43,7 +44,7 @@ class Complaint(BrowserCase):
 
     def test_words_are_kept_as_they_are_left_and_two_people_see_each_other(self) -> None:
         other = self.open_page(person("technician"))
-        other.goto(f"{self.url}/jobs/{self.job.pk}/")
+        other.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/")
         self.page.fill("#id_complaint", "Shakes from 90 on")
         self.page.keyboard.press("Tab")
         self.page.wait_for_selector("#words-state [role=status]")
@@ -109,7 +110,7 @@ class Complaint(BrowserCase):
     def test_the_keyboard_is_never_trapped_and_the_act_is_always_one_key_away(self) -> None:
         self.page.focus("#id_complaint")
         self.page.keyboard.press("Control+Enter")
-        self.page.wait_for_url(lambda address: not address.endswith(f"/jobs/{self.job.pk}/"))
+        self.page.wait_for_url(lambda address: not address.endswith(f"/jobs/{named('job', self.job.pk)}/"))
         self.page.go_back()
         self.page.keyboard.press("Alt+2")
         self.page.wait_for_url("**/FR/**")

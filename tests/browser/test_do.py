@@ -10,6 +10,7 @@ from jobs.prepare.actions import start_round, start_sweep
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
 from workshop.models import AxleLimits, Lathe, PlateKind
+from workshop.numbers_in_addresses import named
 from workshop.store.actions import keep_tooling
 
 MM = {"radius_mm": 138.0, "graduation_mm": 0.001, "entry_unit": "mm"}
@@ -76,7 +77,7 @@ class Doing(BrowserCase):
         fill(self.user, self.round, THICK)
         fill(self.user, start_round(self.user, right, stations=10, **MM), THICK)
         decide(self.user, self.job, "F", code="on_vehicle_cut")
-        self.page.goto(f"{self.url}/jobs/{self.job.pk}/do/")
+        self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/do/")
         self.until("sweep_first")
         # Half typed when the page is loaded again: nothing is lost.
         self.page.keyboard.type("0.1")
@@ -96,7 +97,7 @@ class Doing(BrowserCase):
         # The tablet is gone; another one goes on where it stood.
         self.page.context.close()
         self.page = self.open_page(self.user)
-        self.page.goto(f"{self.url}/jobs/{self.job.pk}/do/")
+        self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/do/")
         self.assertIn("zero", self.page.locator(".run-says").inner_text())
         self.assertIsNone(self.until(""))
         self.assertIn("All steps are done", self.page.locator(".run-says").inner_text())
@@ -130,7 +131,7 @@ class Doing(BrowserCase):
         fill(self.user, start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0}), READINGS)
         setting = {"position": "FL", "index_deg": 0.0, "plate_mm": 0.1, "plate_deg": 216.0}
         decide(self.user, self.job, "F", code="plate", setting=setting, reason="to see it done")
-        self.page.goto(f"{self.url}/jobs/{self.job.pk}/do/")
+        self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/do/")
         for _ in range(3):  # a glove that bounces, a hand that is sure
             self.page.keyboard.press("Space")
         self.page.wait_for_selector(".run[data-step='2']")
@@ -157,14 +158,14 @@ class Doing(BrowserCase):
         page.wait_for_selector(".sheet")
         for words in ("Wheel shakes at 80", "tapered ring", "Look again by", "in order"):
             self.assertIn(words, page.locator(".sheet").inner_text())
-        paper = page.request.get(f"{self.url}/jobs/{self.job.pk}/owner.pdf")
+        paper = page.request.get(f"{self.url}/jobs/{named('job', self.job.pk)}/owner.pdf")
         self.assertEqual((paper.status, paper.body()[:5]), (200, b"%PDF-"))
 
     def come_back(self) -> None:
         """Bring the van back after 3,000 km, and say that it is a comeback."""
         page = self.page
         again = self.open_a_job("It is back", "87300")
-        page.goto(f"{self.url}/jobs/{again.pk}/")
+        page.goto(f"{self.url}/jobs/{named('job', again.pk)}/")
         self.assertIn("3,000 km", page.locator(".earlier").inner_text().lower())
         page.focus(".earlier button[value=yes]")
         page.keyboard.press("Enter")
@@ -192,16 +193,16 @@ class Doing(BrowserCase):
         self.settle()
         before = self.corner.sweeps.filter(episode=0).count()
         self.assertEqual((before, self.corner.sweeps.get(episode=1).readings_mm[3]), (2, 0.025))
-        page.goto(f"{self.url}/jobs/{self.job.pk}/prove/")
+        page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/prove/")
         self.assertIn("within", page.locator(".prove-figure").inner_text())
         self.assertIn("proven", page.locator(".prove-tabs").inner_text())
         self.job.corners.exclude(position="FL").delete()  # the rest of the van is another test's
-        page.goto(f"{self.url}/jobs/{self.job.pk}/prove/")
+        page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/prove/")
         self.assertIn("proven", page.locator("#next").inner_text())
         keyboard.press("Control+Enter")
         page.wait_for_selector("#close[open]")
         page.locator("#close button[type=submit]").press("Enter")
-        page.wait_for_url(f"**/jobs/{self.job.pk}/")
+        page.wait_for_url(f"**/jobs/{named('job', self.job.pk)}/")
         self.assertTrue(Job.objects.get(pk=self.job.pk).is_closed)
 
     def test_it_is_done_on_a_phone_and_a_tablet(self) -> None:
@@ -211,7 +212,7 @@ class Doing(BrowserCase):
         for width, height in ((390, 844), (1024, 768)):
             self.page.set_viewport_size({"width": width, "height": height})
             for query in ("", "?at=%7Clift:1:lift", "?at=FL%7Cplate:1:plate_place"):
-                self.page.goto(f"{self.url}/jobs/{self.job.pk}/do/{query}")
+                self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/do/{query}")
                 wide = "document.documentElement.scrollWidth - document.documentElement.clientWidth"
                 self.assertLessEqual(self.page.evaluate(wide), 0, (width, query))
                 press = self.page.locator(".run-dock .next").bounding_box()

@@ -15,6 +15,8 @@ from practice.corner.actions import answer, begin
 from practice.lathe.actions import begin as mount
 from tests.browser.base import BrowserCase
 from workshop.models import Instrument, Lathe, PlateKind, TorqueWrench, User
+from workshop.numbers_in_addresses import named
+from workshop.people.session import session_of
 from workshop.store.actions import begin_study, check_instrument, keep_tooling, keep_wrench, read_study
 from workshop.store.limits import put_into_library
 from workshop.tests.base import FIGURES
@@ -29,7 +31,7 @@ class EveryPage(BrowserCase):
     """Each page, by day and by night."""
 
     def pages(self) -> list[str]:
-        job = f"/jobs/{self.job.pk}"
+        job = f"/jobs/{named('job', self.job.pk)}"
         return [
             "/",
             "/jobs/new/",
@@ -43,7 +45,7 @@ class EveryPage(BrowserCase):
             f"{job}/FL/measure/?view=joint",
             f"{job}/FL/measure/?tape=quick",
             f"{job}/FL/measure/?tape=look",
-            f"/vehicles/{self.job.vehicle_id}/",
+            f"/vehicles/{named('vehicle', self.job.vehicle_id)}/",
             "/store/limits/",
             "/store/limits/service/?model=varda",
             "/store/instruments/",
@@ -76,14 +78,14 @@ class EveryPage(BrowserCase):
             "/ledger/lathes/",
             "/ledger/learning/",
             "/store/wrenches/",
-            f"/store/instruments/{self.dial.pk}/",
-            f"/store/studies/{self.study.pk}/",
+            f"/store/instruments/{named('instrument', self.dial.pk)}/",
+            f"/store/studies/{named('study', self.study.pk)}/",
             "/bench/",
             "/bench/drills/",
             "/bench/people/",
-            f"/bench/{self.tried.pk}/",
-            f"/bench/{self.done.pk}/",
-            f"/bench/lathe/{self.lathed.pk}/",
+            f"/bench/{named('attempt', self.tried.pk)}/",
+            f"/bench/{named('attempt', self.done.pk)}/",
+            f"/bench/lathe/{named('lathe_try', self.lathed.pk)}/",
         ]
 
     def recorded(self) -> None:
@@ -192,7 +194,7 @@ class Drafts(BrowserCase):
 
     def test_units_theme_and_reloads_throw_nothing_away(self) -> None:
         page = self.page
-        page.goto(f"{self.live_server_url}/jobs/{self.job.pk}/FL/prepare/")
+        page.goto(f"{self.live_server_url}/jobs/{named('job', self.job.pk)}/FL/prepare/")
         page.fill("#id_radius_mm", "141")
         page.check("#id_cleaned")
         page.click("[name=units][value=thou]")
@@ -206,7 +208,7 @@ class Drafts(BrowserCase):
         self.assertEqual(page.input_value("#id_radius_mm"), "141 mm")
         page.click("main button.next")
         page.wait_for_url("**/measure/**")
-        page.goto(f"{self.live_server_url}/jobs/{self.job.pk}/FL/prepare/")
+        page.goto(f"{self.live_server_url}/jobs/{named('job', self.job.pk)}/FL/prepare/")
         self.assertNotEqual(page.input_value("#id_radius_mm"), "141 mm")  # taken: no draft any more
 
     def test_a_form_that_was_sent_and_not_taken_is_still_there(self) -> None:
@@ -222,7 +224,7 @@ class Drafts(BrowserCase):
         page.context.clear_cookies(name="sessionid")
         page.click("main button.next")
         page.wait_for_selector("#id_username")  # nobody is signed in any more
-        page.context.add_cookies([{"name": "sessionid", "value": self.session_of(self.user), "url": self.url}])
+        page.context.add_cookies([{"name": "sessionid", "value": session_of(self.user), "url": self.url}])
         page.goto(address)
         self.assertEqual(page.input_value("#id_label"), "Fish van")
         page.click("main button.next")

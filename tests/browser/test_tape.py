@@ -5,6 +5,8 @@ from django.contrib.sessions.models import Session
 from jobs.models import Corner, Sweep, ThicknessRound
 from jobs.tests.base import READINGS, THICKNESS
 from tests.browser.base import BrowserCase, RealServer
+from workshop.numbers_in_addresses import named
+from workshop.people.session import session_of
 from workshop.tests.base import person
 
 
@@ -124,7 +126,7 @@ class Gloves(BrowserCase):
         self.press(("Enter", "NumpadEnter", 100))
         self.settle()
         self.assertEqual(self.cells()[0], "3.5")
-        self.assertIn(f"/jobs/{self.job.pk}/FL/measure/", self.page.url)
+        self.assertIn(f"/jobs/{named('job', self.job.pk)}/FL/measure/", self.page.url)
 
 
 class NothingIsLost(BrowserCase):
@@ -228,7 +230,7 @@ class NothingIsLost(BrowserCase):
         self.measure()
         self.page.route("**/readings/", lambda route: route.abort())
         self.type_in(*READINGS[:8])
-        self.page.goto(f"{self.url}/jobs/{self.job.pk}/FL/measure/?tape=thickness")
+        self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/FL/measure/?tape=thickness")
         self.type_in(*THICKNESS[:3])
         self.page.wait_for_selector("#unsent:not([hidden])")
         self.assertEqual(self.page.inner_text("#unsent"), "11 not sent")
@@ -312,7 +314,7 @@ class NothingIsLost(BrowserCase):
         self.page.route("**/readings/", lambda route: route.abort())
         self.type_in("5")
         self.page.wait_for_selector("#unsent:not([hidden])")
-        session = self.session_of(person("technician"))
+        session = session_of(person("technician"))
         self.page.context.add_cookies([{"name": "sessionid", "value": session, "url": self.url}])
         self.page.unroute("**/readings/")  # the old page still tries: the server knows better
         self.page.wait_for_timeout(2000)

@@ -9,6 +9,7 @@ from workshop.models.people import User
 from workshop.models.sent import Sent
 from workshop.models.tooling import MINUTE_FIELDS, PRICE_FIELDS, Lathe, PlateKind, ShopFigures
 from workshop.models.vehicles import POSITION_NAMES, SHAPES, Vehicle
+from workshop.models.workshops import Membership, Workshop
 
 __all__ = [
     "LIMIT_FIGURES",
@@ -25,6 +26,7 @@ __all__ = [
     "Learned",
     "LibraryLimits",
     "LimitFigures",
+    "Membership",
     "PlateKind",
     "RepeatabilityStudy",
     "Sent",
@@ -33,5 +35,6 @@ __all__ = [
     "TorqueWrench",
     "User",
     "Vehicle",
+    "Workshop",
     "limit_label",
 ]

@@ -9,13 +9,13 @@ from django.db.models import Q
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 from workshop.models.instruments import Instrument
 from workshop.models.people import User
 from workshop.models.tooling import Lathe
 
 
-class InstrumentCheck(Behind, models.Model):
+class InstrumentCheck(InWorkshop):
     """One check of an instrument: what it showed of a standard."""
 
     instrument = models.ForeignKey(Instrument, on_delete=models.CASCADE, related_name="checks")
@@ -42,10 +42,10 @@ class InstrumentCheck(Behind, models.Model):
         return self.shown_mm - self.standard_mm
 
 
-class TorqueWrench(Behind, models.Model):
+class TorqueWrench(InWorkshop):
     """A torque wrench, with its last check."""
 
-    name = models.CharField(_("name"), max_length=40, unique=True)
+    name = models.CharField(_("name"), max_length=40)
     least_nm = models.FloatField(_("from"))
     most_nm = models.FloatField(_("up to"))
     checked_on = models.DateField(_("last checked"), null=True, blank=True)
@@ -57,6 +57,7 @@ class TorqueWrench(Behind, models.Model):
     class Meta:
         ordering: ClassVar = ["name"]
         constraints: ClassVar = [
+            models.UniqueConstraint(fields=["workshop", "name"], name="wrench_name_once"),
             models.CheckConstraint(condition=Q(least_nm__gt=0, most_nm__gt=models.F("least_nm")), name="wrench_span"),
         ]
 
@@ -69,7 +70,7 @@ class TorqueWrench(Behind, models.Model):
         return self.checked_on is None or (today - self.checked_on).days > self.check_every_days
 
 
-class RepeatabilityStudy(Behind, models.Model):
+class RepeatabilityStudy(InWorkshop):
     """Readings of several parts by several persons, several turns each: who and what makes the spread.
 
     ``readings_mm`` stand person by person, part by part, turn by turn; None where one is not read yet.
@@ -98,7 +99,7 @@ class RepeatabilityStudy(Behind, models.Model):
         return f"{self.instrument} {self.pk}"
 
 
-class TipTurned(Behind, models.Model):
+class TipTurned(InWorkshop):
     """That a lathe's tips were turned to another corner, or put in new."""
 
     lathe = models.ForeignKey(Lathe, on_delete=models.CASCADE, related_name="tips")

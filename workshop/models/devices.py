@@ -6,12 +6,12 @@ from django.db import models
 from django.db.models import Q
 from django.utils.translation import gettext_lazy as _
 
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 from workshop.models.instruments import Instrument
 from workshop.models.people import User
 
 
-class DeviceKey(Behind, models.Model):
+class DeviceKey(InWorkshop):
     """A key of one instrument: whoever has it may send readings of this instrument, and nothing else."""
 
     instrument = models.ForeignKey(Instrument, on_delete=models.PROTECT, related_name="keys")

@@ -8,10 +8,10 @@ from django.db.models import Q
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 
-class Instrument(Behind, models.Model):
+class Instrument(InWorkshop):
     """A dial, micrometer or caliper of the workshop, with its last check against a standard."""
 
     class Kind(models.TextChoices):
@@ -33,7 +33,7 @@ class Instrument(Behind, models.Model):
         MM = "mm", _("mm")
         INCH = "in", _("inches")
 
-    name = models.CharField(_("name"), max_length=40, unique=True)
+    name = models.CharField(_("name"), max_length=40)
     kind = models.CharField(_("kind"), max_length=10, choices=Kind.choices, default=Kind.DIAL)
     native = models.CharField(_("reads in"), max_length=2, choices=Native.choices, default=Native.MM)
     graduation_mm = models.FloatField(_("graduation"))
@@ -48,6 +48,7 @@ class Instrument(Behind, models.Model):
     class Meta:
         ordering: ClassVar = ["kind", "name"]
         constraints: ClassVar = [
+            models.UniqueConstraint(fields=["workshop", "name"], name="instrument_name_once"),
             models.CheckConstraint(condition=Q(graduation_mm__gt=0, divisions__gte=2), name="instrument_can_read"),
         ]
 

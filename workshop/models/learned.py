@@ -6,7 +6,7 @@ from django.db import models
 from django.db.models import Q
 from django.utils.translation import gettext_lazy as _
 
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 from workshop.models.people import User
 
 
@@ -18,7 +18,7 @@ class LearnedQuerySet(models.QuerySet["Learned"]):
         return self.filter(taken_back_by=None).order_by("figure", "whose", "-pk").distinct("figure", "whose")
 
 
-class Learned(Behind, models.Model):
+class Learned(InWorkshop):
     """One figure as accepted: ours, what ``pairs`` of the workshop said alone, and what both say, with its range.
 
     ``whose`` tells it where there are many: a lathe's key, a remedy, a part of a work, a supplier. ``was`` is what

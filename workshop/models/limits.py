@@ -7,12 +7,12 @@ from django.db import models
 from django.db.models import F, Q
 from django.utils.translation import gettext_lazy as _
 
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 from workshop.models.people import User
 from workshop.models.vehicles import Vehicle
 
 
-class LimitFigures(Behind, models.Model):
+class LimitFigures(InWorkshop):
     """The figures that a corner is judged by, with their source; base of an axle's and of the library's limits."""
 
     class Rotor(models.TextChoices):
@@ -174,7 +174,7 @@ class LibraryLimits(LimitFigures):
 
     class Meta:
         ordering: ClassVar = ["model", "axle", "-created_at"]
-        indexes: ClassVar = [models.Index(fields=["model", "axle", "-created_at"], name="library_in_force")]
+        indexes: ClassVar = [models.Index(fields=["workshop", "model", "axle", "-created_at"], name="library_in_force")]
         constraints: ClassVar = _figure_constraints("library")
 
     def __str__(self) -> str:

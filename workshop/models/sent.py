@@ -4,11 +4,11 @@ from typing import ClassVar
 
 from django.db import models
 
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 from workshop.models.people import User
 
 
-class Sent(Behind, models.Model):
+class Sent(InWorkshop):
     """One form of one person that was taken: its key, and where it led."""
 
     person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")

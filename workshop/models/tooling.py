@@ -7,10 +7,11 @@ from django.db.models import F, Q
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
+from workshop.models.people import User
 
 
-class Lathe(Behind, models.Model):
+class Lathe(InWorkshop):
     """A brake lathe with its profile: knob, depths a face and pass, feeds, tips, and the runout it leaves."""
 
     class Kind(models.TextChoices):
@@ -19,7 +20,7 @@ class Lathe(Behind, models.Model):
         ON_VEHICLE = "on_vehicle", _("on the vehicle")
         BENCH = "bench", _("on the bench")
 
-    name = models.CharField(_("name"), max_length=40, unique=True)
+    name = models.CharField(_("name"), max_length=40)
     kind = models.CharField(_("cuts"), max_length=10, choices=Kind.choices, default=Kind.ON_VEHICLE)
     mm_per_line = models.FloatField(_("one line of the knob"), null=True, blank=True)
     min_depth_mm = models.FloatField(_("least depth, a face and pass"))
@@ -37,6 +38,7 @@ class Lathe(Behind, models.Model):
     class Meta:
         ordering: ClassVar = ["kind", "name"]
         constraints: ClassVar = [
+            models.UniqueConstraint(fields=["workshop", "name"], name="lathe_name_once"),
             models.CheckConstraint(condition=Q(min_depth_mm__gte=0, runout_left_mm__gte=0), name="lathe_not_negative"),
             models.CheckConstraint(
                 condition=Q(tip_corner_now__gte=1) & Q(tip_corner_now__lte=F("tip_corners")), name="lathe_tip_exists"
@@ -48,7 +50,7 @@ class Lathe(Behind, models.Model):
         return self.name
 
 
-class PlateKind(Behind, models.Model):
+class PlateKind(InWorkshop):
     """A kind of correction plate, and how many of it are left. A plate that was fitted never comes back."""
 
     correction_mm = models.FloatField(_("correction (TIR)"))
@@ -62,7 +64,8 @@ class PlateKind(Behind, models.Model):
         ordering: ClassVar = ["studs", "correction_mm"]
         constraints: ClassVar = [
             models.UniqueConstraint(
-                fields=["correction_mm", "reference_radius_mm", "studs", "positions"], name="plate_kind_once"
+                fields=["workshop", "correction_mm", "reference_radius_mm", "studs", "positions"],
+                name="plate_kind_once",
             ),
             models.CheckConstraint(
                 condition=Q(correction_mm__gt=0, reference_radius_mm__gt=0, positions__gte=1, studs__gte=1),
@@ -89,7 +92,7 @@ MINUTE_FIELDS: Final = {
 }
 
 
-class ShopFigures(Behind, models.Model):
+class ShopFigures(InWorkshop):
     """The workshop's own figures, one row. What is left empty is our estimate (``compass.evidence.shop``)."""
 
     class School(models.TextChoices):
@@ -101,7 +104,7 @@ class ShopFigures(Behind, models.Model):
         PLATE = "plate", _("plate before metal")
         REPLACE_PAIRS = "replace_pairs", _("replace in pairs")
 
-    workshop = models.CharField(_("the workshop's name, for sheets"), max_length=80, blank=True)
+    called = models.CharField(_("the workshop's name, for sheets"), max_length=80, blank=True)
     ring_us = models.CharField(_("how to reach it"), max_length=80, blank=True)
     policy = models.CharField(_("policy"), max_length=16, choices=School.choices, default=School.LEAST_COST)
     currency = models.CharField(_("currency"), max_length=4, default="kr")
@@ -131,16 +134,17 @@ class ShopFigures(Behind, models.Model):
     history = HistoricalRecords(excluded_fields=["version"])
 
     class Meta:
-        constraints: ClassVar = [models.CheckConstraint(condition=Q(pk=1), name="shop_figures_once")]
+        constraints: ClassVar = [models.UniqueConstraint(fields=["workshop"], name="shop_figures_once")]
 
     def __str__(self) -> str:
         """Name it for the audit trail."""
         return "shop figures"
 
     @classmethod
-    def in_force(cls) -> "ShopFigures":
-        """Return the workshop's figures, or empty ones that were never saved."""
-        return cls.objects.filter(pk=1).first() or cls(pk=1)
+    def in_force(cls, person: User) -> "ShopFigures":
+        """Return the figures of a person's workshop, or empty ones that were never saved."""
+        figures: ShopFigures | None = cls.of(person).first()
+        return figures or cls(workshop_id=person.here_id)
 
     def told(self, fields: dict[str, str]) -> dict[str, Any]:
         """Return what the workshop says itself: name → figure, what is empty left out."""

@@ -9,7 +9,7 @@ from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
 from compass.ground.positions import BY_KIND, LAYOUTS
-from workshop.models.door import Behind
+from workshop.models.door import InWorkshop
 
 POSITION_NAMES: Final = {
     "FL": _("Front left"),
@@ -43,7 +43,7 @@ class VehicleQuerySet(models.QuerySet["Vehicle"]):
         return self.filter(same).first() or self.exclude(registration="").filter(registration__iexact=words).first()
 
 
-class Vehicle(Behind, models.Model):
+class Vehicle(InWorkshop):
     """A vehicle of the fleet."""
 
     class Kind(models.TextChoices):
@@ -78,7 +78,7 @@ class Vehicle(Behind, models.Model):
     class Meta:
         ordering: ClassVar = ["label"]
         constraints: ClassVar = [
-            models.UniqueConstraint(Lower("label"), name="vehicle_label_once"),
+            models.UniqueConstraint("workshop", Lower("label"), name="vehicle_label_once"),
             models.CheckConstraint(condition=~Q(label=""), name="vehicle_has_a_label"),
         ]
 

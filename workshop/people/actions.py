@@ -1,12 +1,17 @@
 """Writes about people."""
 
-from typing import Any
+from typing import Any, Final
 
+from axes.utils import reset
 from django.db import transaction
 from django.utils import timezone
+from django.utils.crypto import get_random_string
 
 from workshop.models import User
 from workshop.permissions import Deed, require
+
+_FIRST_WORD: Final = 12
+_PLAIN: Final = "abcdefghjkmnpqrstuvwxyz23456789"  # nothing that is taken for something else when it is read out
 
 
 def set_preferences(user: User, *, units: str | None = None, theme: str | None = None) -> None:
@@ -15,7 +20,8 @@ def set_preferences(user: User, *, units: str | None = None, theme: str | None =
         user.units = units
     if theme in User.Theme.values:
         user.theme = theme
-    User.of(user).filter(pk=user.pk).update(units=user.units, theme=user.theme)
+    # A person's own row may belong to another workshop of the chain than the one they are in.
+    User.of(None).filter(pk=user.pk).update(units=user.units, theme=user.theme)
 
 
 @transaction.atomic
@@ -25,9 +31,35 @@ def add_person(user: User, *, username: str, password: str, **fields: Any) -> Us
     person = User(username=username, **fields)
     person._history_user = user
     person.set_password(password)
+    person.has_first_word = True
     person.full_clean()
     person.save()
     return person
+
+
+def change_password(user: User, password: str) -> None:
+    """Give oneself a password that nobody else knows."""
+    user.set_password(password)
+    user.has_first_word = False
+    User.of(None).filter(pk=user.pk).update(password=user.password, has_first_word=False)
+
+
+@transaction.atomic
+def reset_password(user: User, person: User) -> str:
+    """Give somebody a first password again, unlock them, and return it: it is shown once and changed at sign-in."""
+    require(user, Deed.MANAGE_PEOPLE)
+    word = get_random_string(_FIRST_WORD, _PLAIN)
+    person.set_password(word)
+    person.has_first_word = True
+    User.of(user).filter(pk=person.pk).update(password=person.password, has_first_word=True)
+    reset(username=person.username)
+    return word
+
+
+def unlock(user: User, person: User) -> bool:
+    """Let somebody try again who typed too many wrong passwords. Return whether they were locked."""
+    require(user, Deed.MANAGE_PEOPLE)
+    return bool(reset(username=person.username))
 
 
 @transaction.atomic

@@ -30,6 +30,35 @@ class PersonForm(forms.ModelForm):
         return str(password)
 
 
+class PasswordForm(forms.Form):
+    """A password of one's own, typed once: whoever mistypes it is let in by the lead."""
+
+    now = forms.CharField(label=_("Password now"), max_length=200, widget=forms.PasswordInput())
+    new = forms.CharField(label=_("New password"), max_length=200, widget=forms.PasswordInput())
+
+    def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.user = user
+        self.fields["now"].widget.attrs["autocomplete"] = "current-password"
+        self.fields["new"].widget.attrs["autocomplete"] = "new-password"
+        self.fields["new"].help_text = _("A few words are best: long, and nothing anybody could look up.")
+
+    def clean_now(self) -> str:
+        """Refuse somebody at a tablet that was left open."""
+        now = self.cleaned_data["now"]
+        if not self.user.check_password(now):
+            raise forms.ValidationError(_("That is not your password."))
+        return str(now)
+
+    def clean_new(self) -> str:
+        """Hold it against the rules; it is another than before."""
+        new = self.cleaned_data["new"]
+        validate_password(new, self.user)
+        if self.user.check_password(new):
+            raise forms.ValidationError(_("That is the one you have. Take another."))
+        return str(new)
+
+
 class RoleForm(forms.ModelForm):
     """What a person may do, and whether they may come in at all."""
 

@@ -3,20 +3,31 @@
 from typing import Any
 
 from django.contrib import messages
+from django.contrib.auth import update_session_auth_hash
 from django.contrib.auth.views import LoginView
-from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.translation import gettext as _
-from django.views.decorators.http import require_http_methods
+from django.views.decorators.http import require_GET, require_http_methods
 
 from workshop.greeting import greeting_rose
-from workshop.models import User
-from workshop.people.actions import LastLeadError, add_person, change_person, set_preferences
-from workshop.people.forms import PersonForm, RoleForm
+from workshop.models import Membership, User, Workshop
+from workshop.people.actions import (
+    LastLeadError,
+    add_person,
+    change_password,
+    change_person,
+    reset_password,
+    set_preferences,
+    unlock,
+)
+from workshop.people.forms import PasswordForm, PersonForm, RoleForm
+from workshop.people.sign_in_events import locked_names, sign_in_events
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
+from workshop.walls import KEPT_IN_SESSION, NAME_IN_SESSION, enter
 
 
 class SignInView(LoginView):
@@ -25,9 +36,14 @@ class SignInView(LoginView):
     template_name = "workshop/people/sign_in.html"
     redirect_authenticated_user = True
 
+    def form_valid(self, form: Any) -> HttpResponse:
+        """Enter the workshop of whoever has signed in; the session stays in it."""
+        enter(form.get_user().workshop_id)
+        return super().form_valid(form)
+
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
         """Add the rose that greets."""
-        return {**super().get_context_data(**kwargs), "rose": greeting_rose()}
+        return {**super().get_context_data(**kwargs), "rose": greeting_rose(), "demo": Workshop.is_made_up()}
 
 
 @posted_from("jobs:floor")
@@ -55,6 +71,9 @@ def people(request: HttpRequest) -> HttpResponse:
         "people": User.of(request.user).order_by("-is_active", "last_name"),
         "form": form,
         "roles": User.Role.choices,
+        "workshops": Membership.workshops_of(request.user.pk),
+        "here_id": request.user.here_id,
+        "locked": locked_names(request.user),
     }
     return render(request, "workshop/people/people.html", context, status=422 if form.errors else 200)
 
@@ -72,6 +91,60 @@ def person(request: HttpRequest, pk: int) -> HttpResponse:
         except LastLeadError:
             messages.error(request, _("The workshop needs a lead: name another one first."))
     return redirect("workshop:people")
+
+
+@require_http_methods(["GET", "POST"])
+def password(request: HttpRequest) -> HttpResponse:
+    """Let somebody change their own password; who has a first one gets no other page before."""
+    form = PasswordForm(request.POST or None, user=request.user)
+    if request.method == "POST" and form.is_valid():
+        change_password(request.user, form.cleaned_data["new"])
+        update_session_auth_hash(request, request.user)
+        messages.success(request, _("Changed. Everywhere else you are signed out."))
+        return redirect("jobs:floor")
+    context = {"form": form, "first": request.user.has_first_word}
+    return render(request, "workshop/people/password.html", context, status=422 if form.errors else 200)
+
+
+@posted_from("workshop:people")
+@counts_once
+def new_word(request: HttpRequest, pk: int) -> HttpResponse:
+    """Give somebody a first password again; it is shown this once."""
+    who = get_object_or_404(User.of(request.user), pk=pk)
+    word = reset_password(request.user, who)
+    words = _("%(person)s signs in with %(word)s and then takes a password of their own. It is shown this once.")
+    messages.success(request, words % {"person": who, "word": word})
+    return redirect("workshop:people")
+
+
+@posted_from("workshop:people")
+def unlocked(request: HttpRequest, pk: int) -> HttpResponse:
+    """Let somebody try again."""
+    who = get_object_or_404(User.of(request.user), pk=pk)
+    was = unlock(request.user, who)
+    messages.success(
+        request, (_("%(person)s may try again.") if was else _("%(person)s was not locked.")) % {"person": who}
+    )
+    return redirect("workshop:people")
+
+
+@require_GET
+def sign_ins(request: HttpRequest) -> HttpResponse:
+    """Show the lead who came in, from where, and who did not."""
+    require(request.user, Deed.MANAGE_PEOPLE)
+    return render(request, "workshop/people/sign_ins.html", {"events": sign_in_events(request.user)})
+
+
+@posted_from("workshop:people")
+def entered(request: HttpRequest, pk: int) -> HttpResponse:
+    """Go into another workshop of the chain; the session stays in it."""
+    names = {row.pk: row.name for row in Membership.workshops_of(request.user.pk)}
+    if pk not in names:
+        raise Http404
+    request.session.cycle_key()
+    request.session[KEPT_IN_SESSION] = pk
+    request.session[NAME_IN_SESSION] = names[pk]
+    return redirect("jobs:floor")
 
 
 def not_allowed(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:

@@ -66,8 +66,8 @@ def keep_tooling(user: User, row: Lathe | PlateKind) -> None:
 def keep_figures(user: User, *, version: int, **figures: Any) -> ShopFigures:
     """Set the workshop's prices, minutes and policy; refused if somebody else was faster."""
     require(user, Deed.SET_PRICES)
-    ShopFigures.of(user).get_or_create(pk=1)
-    kept = ShopFigures.of(user).select_for_update().get(pk=1)
+    ShopFigures.of(user).get_or_create(workshop_id=user.here_id)
+    kept = ShopFigures.of(user).select_for_update().get()
     save_version(user, kept, version=version, **figures)
     return kept
 

@@ -318,7 +318,7 @@ class FiguresForm(forms.ModelForm):
             "warranty_km",
             "wear_allowance_mm",
             "look_again_chance",
-            "workshop",
+            "called",
             "ring_us",
             "trainees_work",
             "leaves_lathe",
@@ -363,7 +363,7 @@ class FiguresForm(forms.ModelForm):
     @property
     def letterhead(self) -> list[forms.BoundField]:
         """What stands on sheets for owners."""
-        return [self["workshop"], self["ring_us"]]
+        return [self["called"], self["ring_us"]]
 
 
 class LibraryFileForm(forms.Form):

@@ -169,7 +169,7 @@ def _tooling(
 def figures(request: HttpRequest) -> HttpResponse:
     """Show the workshop's prices, minutes and policy; only the lead changes them."""
     require(request.user, Deed.READ_JOBS)
-    kept = ShopFigures.in_force()
+    kept = ShopFigures.in_force(request.user)
     form = FiguresForm(request.POST or None, instance=kept, unit=request.user.unit)
     if request.method == "POST":
         require(request.user, Deed.SET_PRICES)

@@ -28,5 +28,5 @@ def person(role: str = "technician", username: str | None = None) -> User:
 def client_of(user: User) -> Client:
     """Return a client signed in as ``user``."""
     client = Client()
-    client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+    client.force_login(user, backend="workshop.people.backends.DoorBackend")
     return client

@@ -7,6 +7,7 @@ from django.test import RequestFactory, SimpleTestCase, TestCase
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit
 from workshop.models import Sent
+from workshop.numbers_in_addresses import named
 from workshop.posting import counts_once, posted_from
 from workshop.tests.base import person
 from workshop.words import about_km, distance_text, speed_in, unreadable
@@ -52,7 +53,7 @@ class Posted(TestCase):
         view = posted_from("jobs:complaint", "pk", query="#close")(lambda _request, pk: HttpResponse(str(pk)))
         request = RequestFactory()
         self.assertEqual(view(request.post("/"), pk=7).content, b"7")
-        self.assertEqual(view(request.get("/"), pk=7)["Location"], "/jobs/7/#close")
+        self.assertEqual(view(request.get("/"), pk=7)["Location"], f"/jobs/{named('job', 7)}/#close")
         self.assertEqual(view(request.put("/"), pk=7).status_code, 405)
 
     def test_a_form_counts_once_for_its_person_and_content(self) -> None:

@@ -15,10 +15,9 @@ from urllib.parse import urlencode
 
 import numpy as np
 from django.conf import settings
-from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
-from django.contrib.sessions.backends.db import SessionStore
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import connection
+from django.urls import reverse
 
 from compass.cause.corner import diagnose_corner
 from compass.choose.offers import predict
@@ -32,7 +31,9 @@ from compass.files.read_case import read_case
 from compass.files.write_verdict import verdict_to_data
 from demo.build import build_demo
 from jobs.models import Job
-from workshop.models import User
+from workshop.models import User, Workshop
+from workshop.people.session import session_of
+from workshop.walls import enter
 
 SHOP = Shop(
     plates=tuple(Plate(c, 130.0, 10, 5) for c in (0.05, 0.1, 0.15)),
@@ -40,16 +41,16 @@ SHOP = Shop(
 )
 EXAMPLE = Path(settings.BASE_DIR) / "examples" / "minibus-6.json"
 MANY_JOBS = """
-insert into jobs_job (vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, judgement, base_rates, figures, decided, created_by_id, created_at, changed_at, version, closed_by_id)
-select v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, case when n > 200 then 'closed' else 'open' end, '', '{}', '{}', '{}', '', d.judgement, '{}', '{}', '{}', p.id, now() - n * interval '50 minutes', now(), 1, p.id
+insert into jobs_job (workshop_id, vehicle_id, complaint, odometer_km, state, closing_reason, case_rest, story, road_test, found_cause, judgement, base_rates, figures, decided, created_by_id, created_at, changed_at, version, closed_by_id)
+select 1, v.id, 'Pulses at ' || (40 + n %% 70) || ', job card ' || n, n, case when n > 200 then 'closed' else 'open' end, '', '{}', '{}', '{}', '', d.judgement, '{}', '{}', '{}', p.id, now() - n * interval '50 minutes', now(), 1, p.id
 from generate_series(1, %s) n join (select id, row_number() over (order by id) - 1 as k, count(*) over () as c
 from workshop_vehicle) v on v.k = n %% v.c
 cross join (select judgement from jobs_job where judgement <> '{}' limit 1) d
 cross join (select %s::bigint as id) p
 """
 MANY_CORNERS = """
-insert into jobs_corner (job_id, position, place, verdict, episode, after)
-select j.id, p.position, p.place, coalesce(d.verdict, '{}'), 0, '{}' from jobs_job j
+insert into jobs_corner (workshop_id, job_id, position, place, verdict, episode, after)
+select j.workshop_id, j.id, p.position, p.place, coalesce(d.verdict, '{}'), 0, '{}' from jobs_job j
 cross join (values ('FL', 0), ('FR', 1), ('RL', 2), ('RR', 3)) p(position, place)
 left join (select position, verdict from jobs_corner where verdict <> '{}' and position in ('FL', 'FR') limit 2) d
 on d.position = p.position
@@ -58,15 +59,15 @@ where not exists (select 1 from jobs_corner c where c.job_id = j.id)
 
 # What the jobs above were closed as: two corners each, one in thirty back, one in twenty not seen again yet.
 MANY_CLOSINGS = """
-insert into jobs_closing (job_id, vehicle_id, model, at, by_id, proven, reason, found_cause, odometer_km, judged_by, part_minutes, stands, due_on, due_km, due_why, chance, rung, rung_note, seen_again_id, seen_km, comeback, comeback_by_id)
-select j.id, j.vehicle_id, v.model, j.created_at, j.created_by_id, true, '', 'rotor_runout', j.id % 90000, '{}', '{"opening": [7.5, 8.5]}', true, j.created_at::date + 365, j.id % 90000 + 20000, 'latest', 0.02, '', '',
+insert into jobs_closing (workshop_id, job_id, vehicle_id, model, at, by_id, proven, reason, found_cause, odometer_km, judged_by, part_minutes, stands, due_on, due_km, due_why, chance, rung, rung_note, seen_again_id, seen_km, comeback, comeback_by_id)
+select j.workshop_id, j.id, j.vehicle_id, v.model, j.created_at, j.created_by_id, true, '', 'rotor_runout', j.id % 90000, '{}', '{"opening": [7.5, 8.5]}', true, j.created_at::date + 365, j.id % 90000 + 20000, 'latest', 0.02, '', '',
 case when j.id % 20 = 0 then null else j.id end, case when j.id % 20 = 0 then null else j.id % 90000 + 500 + j.id % 19000 end, case when j.id % 20 = 0 then null else j.id % 30 = 1 end, case when j.id % 20 = 0 then null else j.created_by_id end
 from jobs_job j join workshop_vehicle v on v.id = j.vehicle_id
 where j.state = 'closed' and not exists (select 1 from jobs_closing c where c.job_id = j.id)
 """
 MANY_WORKS = """
-insert into jobs_cornerworked (closing_id, stands, "on", month, vehicle_id, odometer_km, model, back, gone_km, position, axle, leads, root_cause, remedy, against, needless, spared, decided_by_id, done_by_id, lathe_id, supplier, price, minutes_said, minutes_taken, runout_before_mm, variation_before_mm, hub_mm, rotor_mm, hub_share, foretold_low_mm, foretold_mm, foretold_high_mm, odds_within, comeback_odds, runout_mm, runout_expanded_mm, variation_mm, variation_expanded_mm, within, came, new_rotor_mm, new_rotor_u_mm, seating)
-select c.id, c.stands, c.at::date, date_trunc('month', c.at)::date, c.vehicle_id, c.odometer_km, c.model, c.comeback, c.seen_km - c.odometer_km, p.position, 'F', p.leads, (array['rotor_runout', 'hub_face_runout', 'hub_and_rotor_together', 'joint_contamination', 'none_found'])[1 + c.id % 5], (array['index', 'plate', 'on_vehicle_cut', 'new_rotors', 'clean_and_torque'])[1 + c.id % 5],
+insert into jobs_cornerworked (workshop_id, closing_id, stands, "on", month, vehicle_id, odometer_km, model, back, gone_km, position, axle, leads, root_cause, remedy, against, needless, spared, decided_by_id, done_by_id, lathe_id, supplier, price, minutes_said, minutes_taken, runout_before_mm, variation_before_mm, hub_mm, rotor_mm, hub_share, foretold_low_mm, foretold_mm, foretold_high_mm, odds_within, comeback_odds, runout_mm, runout_expanded_mm, variation_mm, variation_expanded_mm, within, came, new_rotor_mm, new_rotor_u_mm, seating)
+select c.workshop_id, c.id, c.stands, c.at::date, date_trunc('month', c.at)::date, c.vehicle_id, c.odometer_km, c.model, c.comeback, c.seen_km - c.odometer_km, p.position, 'F', p.leads, (array['rotor_runout', 'hub_face_runout', 'hub_and_rotor_together', 'joint_contamination', 'none_found'])[1 + c.id % 5], (array['index', 'plate', 'on_vehicle_cut', 'new_rotors', 'clean_and_torque'])[1 + c.id % 5],
 false, false, c.id % 5 <> 3, c.by_id, c.by_id, case when c.id % 5 = 2 then l.id end, case when c.id % 5 = 3 then 'Skerry' else '' end, 300, 40, 35 + c.id % 30, 0.09, 0.01, 0.06, 0.04, random(), 0.01, 0.02, 0.03, 0.5 + random() / 2, random() / 3,
 0.01 + random() * 0.05, 0.004, 0.004, 0.002, c.id % 12 <> 0, case when c.id % 9 = 0 then 'worse' else 'inside' end, case when c.id % 5 = 3 then random() * 0.03 end, 0.001, '{}'
 from jobs_closing c cross join (values ('FL', true), ('FR', false)) p(position, leads) cross join (select min(id) as id from workshop_lathe) l
@@ -92,6 +93,7 @@ class Command(BaseCommand):
         self._lines()
         name = connection.creation.create_test_db(verbosity=0, autoclobber=True, serialize=False)
         try:
+            enter(Workshop.FIRST)
             build_demo()
             demo_job = Job.objects.get(vehicle__label="Minibus 6")
             self.decided = Job.objects.get(vehicle__label="Meal van 1", state="open")
@@ -104,8 +106,8 @@ class Command(BaseCommand):
                 cursor.execute("analyze")
             self.stdout.write(f"\npages, {Job.objects.count():,} jobs in the database")
             with _server(name) as port:
-                self._pages(port, _session(lead), demo_job, options["requests"])
-                self._keystrokes(port, _session(lead), demo_job, options["keystrokes"])
+                self._pages(port, session_of(lead), demo_job, options["requests"])
+                self._keystrokes(port, session_of(lead), demo_job, options["keystrokes"])
         finally:
             connection.close()
             connection.creation.destroy_test_db("compass", verbosity=0)
@@ -170,7 +172,7 @@ class Command(BaseCommand):
 
         floor = _timed(get("/bare/"), requests)
         self.stdout.write(f"  bare view with one query        median {np.median(floor) * 1e3:8.2f} ms")
-        base = f"/jobs/{job.pk}"
+        base, decided = (reverse("jobs:complaint", args=[one.pk]).rstrip("/") for one in (job, self.decided))
         for name, path in (
             ("the floor", "/"),
             ("the floor, searched", "/?q=pulses+at+77"),
@@ -181,10 +183,10 @@ class Command(BaseCommand):
             ("choose", f"{base}/choose/F/"),
             ("rotor on its studs", f"{base}/FL/turn/"),
             ("cut plan", f"{base}/FL/cut/"),
-            ("the work, a step", f"/jobs/{self.decided.pk}/do/"),
+            ("the work, a step", f"{decided}/do/"),
             ("order of the day", "/order/"),
-            ("proof", f"/jobs/{self.decided.pk}/prove/"),
-            ("owner's sheet", f"/jobs/{self.decided.pk}/owner/"),
+            ("proof", f"{decided}/prove/"),
+            ("owner's sheet", f"{decided}/owner/"),
             ("look again", "/look-again/?state=all"),
             ("ledger, by cause", "/ledger/"),
             ("ledger, by month", "/ledger/?by=month"),
@@ -201,7 +203,7 @@ class Command(BaseCommand):
 
     def _typing(self, client: http.client.HTTPConnection, cookie: str, job: Job) -> Callable[[], None]:
         sweep = job.corners.get(position="FL").sweeps.get()
-        client.request("GET", f"/jobs/{job.pk}/FL/measure/", headers={"Cookie": f"sessionid={cookie}"})
+        client.request("GET", reverse("jobs:measure", args=[job.pk, "FL"]), headers={"Cookie": f"sessionid={cookie}"})
         answer = client.getresponse()
         page = answer.read().decode()
         token = page.partition('"X-CSRFToken": "')[2].partition('"')[0]
@@ -226,7 +228,7 @@ class Command(BaseCommand):
                 "number": state["number"],
             }
             sent = urlencode({"edits": json.dumps([entry]), "show": f"s{sweep.pk}"})
-            client.request("POST", f"/tapes/sweep/{sweep.pk}/readings/", sent, headers)
+            client.request("POST", reverse("jobs:readings", args=["sweep", sweep.pk]), sent, headers)
             answer = client.getresponse()
             answer.read()
             if answer.status != 200:
@@ -252,7 +254,7 @@ class Command(BaseCommand):
             context = browser.new_context(viewport={"width": 1280, "height": 800})
             context.add_cookies([{"name": "sessionid", "value": cookie, "url": f"http://127.0.0.1:{port}"}])
             page = context.new_page()
-            page.goto(f"http://127.0.0.1:{port}/jobs/{job.pk}/FL/measure/")
+            page.goto(f"http://127.0.0.1:{port}" + reverse("jobs:measure", args=[job.pk, "FL"]))
             page.focus("[data-slot='3']")
             page.evaluate(
                 """() => {
@@ -315,15 +317,6 @@ def _timed(act: Callable[[], object], count: int) -> Any:
         act()
         times[k] = time.perf_counter() - start
     return times
-
-
-def _session(user: User) -> str:
-    session = SessionStore()
-    session[SESSION_KEY] = str(user.pk)
-    session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
-    session[HASH_SESSION_KEY] = user.get_session_auth_hash()
-    session.save()
-    return str(session.session_key)
 
 
 @contextlib.contextmanager

@@ -7,7 +7,8 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from demo.build import Past, build_demo
 from demo.history import JOBS, build_history
-from workshop.models import User
+from workshop.models import User, Workshop
+from workshop.walls import inside
 
 
 class Command(BaseCommand):
@@ -26,7 +27,9 @@ class Command(BaseCommand):
                 return
             raise CommandError("There are people in this database already; the demo goes into an empty one.")
         self.stdout.write("Loading the demo workshop, with two years of closed jobs (under a minute) …")
-        build_demo(past=Past(jobs=JOBS, build=partial(build_history, tell=self._tell)))
+        Workshop.objects.filter(pk=Workshop.FIRST).update(is_demo=True)
+        with inside(Workshop.FIRST):
+            build_demo(past=Past(jobs=JOBS, build=partial(build_history, tell=self._tell)))
 
     def _tell(self, done: int, of: int) -> None:
         """Say how far the years are, every ten jobs."""

@@ -63,7 +63,7 @@ class Pairs(Workshop):
         page = self.client.get(reverse("jobs:cause", args=[self.job.pk]))
         self.assertIsNone(page.context["spared"])
         self.assertTrue(page.context["checks"])
-        ShopFigures.objects.update_or_create(pk=1, defaults={"labour_per_hour": 90_000, "price_comeback": 10})
+        ShopFigures.objects.update_or_create(workshop_id=1, defaults={"labour_per_hour": 90_000, "price_comeback": 10})
         page = self.client.get(reverse("jobs:cause", args=[self.job.pk]))
         self.assertEqual(page.context["checks"], [])
         self.assertContains(page, "No further check is worth its minutes")

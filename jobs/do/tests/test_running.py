@@ -121,7 +121,7 @@ class APlate(Work):
             self.step(self.van, reason="", second=self.trainee)
         with self.assertRaises(PermissionDenied):
             self.step(self.van, by=self.trainee)
-        ShopFigures.objects.update_or_create(pk=1, defaults={"trainees_work": True})
+        ShopFigures.objects.update_or_create(workshop_id=1, defaults={"trainees_work": True})
         with self.assertRaisesMessage(HoldError, "second"):
             self.step(self.van, by=self.trainee)  # a reason of a trainee's own passes nothing
         self.step(self.van, by=self.trainee, reason="", second=self.user)
@@ -188,7 +188,7 @@ class APlate(Work):
         )  # the plate leaves the stock by itself
         self.assertFalse(FittedPlate.objects.exists())
         self.assertEqual(do_part(self.user, self.van, "FL", "plate:1:plate_place"), 0)
-        ShopFigures.objects.update_or_create(pk=1, defaults={"trainees_work": True})
+        ShopFigures.objects.update_or_create(workshop_id=1, defaults={"trainees_work": True})
         with self.assertRaises(PermissionDenied):
             do_part(self.trainee, self.van, "FL", "plate:1:plate_place")
 

@@ -9,6 +9,7 @@ from django.db.models import Q
 from compass import __version__
 from jobs.judging import refresh
 from jobs.models import Job
+from workshop.walls import inside
 
 
 class Command(BaseCommand):
@@ -22,11 +23,12 @@ class Command(BaseCommand):
         other = ~Q(judgement__core=__version__) | Q(judgement__core__isnull=True)
         stale = Job.objects.exclude(state=Job.State.CLOSED).filter(other)
         count = 0
-        for pk in stale.values_list("pk", flat=True):
-            with transaction.atomic():
+        for pk, workshop in stale.values_list("pk", "workshop_id"):
+            with inside(workshop), transaction.atomic():
                 # Nobody in particular asks, so it goes through no door: the whole machine was updated.
                 rows = Job.objects.select_for_update(of=("self",)).select_related("vehicle", "created_by")
                 job = rows.get(pk=pk)
+                job.created_by.be_in(workshop)
                 refresh(job.created_by, job)
             count += 1
         if count:

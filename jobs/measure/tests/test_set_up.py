@@ -11,6 +11,7 @@ from jobs.prove.actions import close_job
 from jobs.record.trail import changes_of
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, entry, fill, type_reading
 from workshop.models import Instrument
+from workshop.numbers_in_addresses import named
 from workshop.tests.base import client_of
 
 
@@ -24,7 +25,7 @@ class SetUp(Workshop):
         fill(self.user, self.sweep, READINGS)
         sent = {"surface": "rotor_outboard", "cleaned": "on", "nuts_torqued": "on", "dial": "mm2", "read_to": "0.5"}
         sent |= {"entry_unit": "div", "radius_mm": "120", "turned": "2"}
-        page = f"/jobs/{self.job.pk}/FL/measure/?tape=s{self.sweep.pk}"
+        page = f"/jobs/{named('job', self.job.pk)}/FL/measure/?tape=s{self.sweep.pk}"
         self.assertRedirects(self.client.post(self.address("set-up", self.sweep), sent), page)
         self.sweep.refresh_from_db()
         self.assertEqual((self.sweep.typed, self.sweep.radius_mm, self.sweep.index_deg), (READINGS, 120.0, 144.0))
@@ -49,9 +50,9 @@ class SetUp(Workshop):
         self.client.post(self.address("strike-tape", self.sweep))
         self.assertIsNone(Corner.objects.get(pk=self.corner.pk).kept)
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed, READINGS)
-        page = self.client.get(f"/jobs/{self.job.pk}/FL/measure/?tape=s{self.sweep.pk}")
+        page = self.client.get(f"/jobs/{named('job', self.job.pk)}/FL/measure/?tape=s{self.sweep.pk}")
         self.assertContains(page, "Let it count again")
-        self.assertNotContains(self.client.get(f"/jobs/{self.job.pk}/readings.csv"), "10.5")
+        self.assertNotContains(self.client.get(f"/jobs/{named('job', self.job.pk)}/readings.csv"), "10.5")
         self.client.post(self.address("strike-tape", self.sweep))
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).kept.runout, whole)
 
@@ -77,7 +78,7 @@ class Rounds(Workshop):
         again = reverse("jobs:another-round", args=[self.round.pk])
         answer = self.client.post(again, {"micrometer": f"i{finer.pk}"})
         fresh = ThicknessRound.objects.latest("pk")
-        self.assertRedirects(answer, f"/jobs/{self.job.pk}/FL/measure/?tape=t{fresh.pk}")
+        self.assertRedirects(answer, f"/jobs/{named('job', self.job.pk)}/FL/measure/?tape=t{fresh.pk}")
         self.assertEqual((fresh.instrument, fresh.graduation_mm, fresh.is_empty), (finer, 0.002, True))
         self.assertEqual((fresh.radii_mm, fresh.stations_deg), (self.round.radii_mm, self.round.stations_deg))
         self.client.post(again, {"micrometer": f"i{finer.pk}"})

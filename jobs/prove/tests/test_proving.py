@@ -179,7 +179,7 @@ class ACutProven(AfterWork):
 
     def test_metal_wants_thickness_a_mark_and_by_policy_a_second_signature(self) -> None:
         at = self.until("dark_patch")
-        ShopFigures.objects.update_or_create(pk=1, defaults={"second_signs": True})
+        ShopFigures.objects.update_or_create(workshop_id=1, defaults={"second_signs": True})
         corner = Job.objects.for_page().get(pk=self.job.pk).corners.get(position=at.position)
         fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), TRUE)
         self.assertEqual(self.proving(self.job).sides[at.position].proof.wants, ("thickness",))

@@ -1,10 +1,13 @@
 """People, roles, limits, lock-out."""
 
+import re
+
 from django.core.exceptions import PermissionDenied
-from django.test import TestCase
+from django.test import Client, TestCase
 from django.urls import reverse
 
-from workshop.models import User
+from ironcompass.testing import as_owner
+from workshop.models import User, Workshop
 from workshop.people.actions import LastLeadError, add_person, change_person
 from workshop.permissions import ROLES, Deed, may
 from workshop.tests.base import client_of, person
@@ -79,3 +82,63 @@ class SigningIn(TestCase):
         user.refresh_from_db()
         self.assertEqual((user.units, user.theme), ("thou", "night"))
         self.assertContains(client.get(reverse("jobs:floor")), 'data-theme="night"')
+
+
+class Passwords(TestCase):
+    """First ones, new ones, locks and their way back."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.lead = person("lead")
+        cls.ida = add_person(cls.lead, username="ida", first_name="Ida", password="kobolt-og-salt", role="technician")
+
+    def signed_in(self, word: str) -> Client:
+        client = Client()
+        client.post(reverse("workshop:sign-in"), {"username": "ida", "password": word})
+        return client
+
+    def test_a_first_password_opens_nothing_but_the_way_to_another(self) -> None:
+        client, own = self.signed_in("kobolt-og-salt"), reverse("workshop:password")
+        for page in ("jobs:floor", "workshop:library", "practice:home"):
+            self.assertRedirects(client.get(reverse(page)), own)
+        self.assertEqual(client.post(reverse("jobs:new"), {}).status_code, 302)
+        for new, why in (
+            ("kobolt-og-salt", "the one you have"),
+            ("12.03.1984", "date"),
+            ("Iron-Compass1", "this place"),
+            ("the-workshop-9", "this place"),
+        ):
+            answer = client.post(own, {"now": "kobolt-og-salt", "new": new})
+            self.assertContains(answer, why, status_code=422)
+        self.assertContains(client.post(own, {"now": "wrong", "new": "gneis"}), "not your password", status_code=422)
+        other = self.signed_in("kobolt-og-salt")
+        self.assertRedirects(client.post(own, {"now": "kobolt-og-salt", "new": "gneis-under-sjø"}), "/")
+        self.assertEqual(client.get("/").status_code, 200)
+        self.assertEqual(other.get("/").status_code, 302)  # signed out everywhere else
+
+    def test_the_lead_gives_a_new_one_that_is_shown_once_and_unlocks(self) -> None:
+        for _ in range(5):
+            self.signed_in("wrong")
+        client = client_of(self.lead)
+        self.assertContains(client.get(reverse("workshop:people")), "Locked: unlock")
+        client.post(reverse("workshop:unlock", args=[self.ida.pk]))
+        self.assertEqual(self.signed_in("kobolt-og-salt").get("/").status_code, 302)
+        for _ in range(5):
+            self.signed_in("wrong")
+        page = client.post(reverse("workshop:new-word", args=[self.ida.pk]), follow=True).content.decode()
+        word = re.search(r"signs in with (\S+) and", page)[1]
+        self.assertNotIn(word, client.get(reverse("workshop:people")).content.decode())
+        self.assertRedirects(self.signed_in(word).get("/"), reverse("workshop:password"))
+        events = client.get(reverse("workshop:sign-ins"))
+        self.assertContains(events, "came in")
+        self.assertContains(events, "wrong password")
+
+    def test_pages_leave_nothing_in_the_browser(self) -> None:
+        self.assertIn("no-store", client_of(self.lead).get("/")["Cache-Control"])
+
+    def test_the_sign_in_page_says_where_people_are_made_up(self) -> None:
+        page = reverse("workshop:sign-in")
+        self.assertNotContains(Client().get(page), "salt-and-iron")
+        with as_owner():
+            Workshop.objects.update(is_demo=True)
+        self.assertContains(Client().get(page), "salt-and-iron")

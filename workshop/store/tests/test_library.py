@@ -32,7 +32,7 @@ class Library(TestCase):
         self.assertEqual(put_into_library(self.user, [ROW]), 1)
         self.assertEqual(put_into_library(self.user, [ROW]), 0)
         self.assertEqual(put_into_library(self.user, [ROW | {"max_runout_mm": 0.04}]), 1)
-        self.assertEqual([row.max_runout_mm for row in library_rows("combina")], [0.04])
+        self.assertEqual([row.max_runout_mm for row in library_rows(self.user, "combina")], [0.04])
         self.assertEqual(LibraryLimits.objects.count(), 2)
         with self.assertRaises(PermissionDenied):
             put_into_library(person("trainee"), [ROW])

@@ -1,0 +1,36 @@
+"""Whether this process lives, and whether it can do its work: for a balancer and for whoever watches."""
+
+from django.contrib.auth.decorators import login_not_required
+from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
+from django.http import HttpRequest, JsonResponse
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET
+
+from compass import __version__
+
+_made_for: set[str] = set()  # databases whose tables were found to be of this version, asked once a process
+
+
+@login_not_required
+@never_cache
+@require_GET
+def live(request: HttpRequest) -> JsonResponse:
+    """Say that the process answers; it asks nobody else."""
+    return JsonResponse({"alive": True, "version": __version__})
+
+
+@login_not_required
+@never_cache
+@require_GET
+def ready(request: HttpRequest) -> JsonResponse:
+    """Say whether the database answers and its tables are of this version: 503 keeps a balancer from sending people."""
+    with connection.cursor() as cursor:
+        cursor.execute("select 1")
+    name = connection.settings_dict["NAME"]
+    if name not in _made_for:
+        executor = MigrationExecutor(connection)
+        if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+            return JsonResponse({"ready": False, "why": "the database is to be migrated"}, status=503)
+        _made_for.add(name)
+    return JsonResponse({"ready": True, "version": __version__})
