@@ -158,6 +158,22 @@ start_cluster() {
     || PGPASSWORD=$(cat "$secret") psql -h 127.0.0.1 -p "$port" -U compass -d postgres -qc 'create database compass' \
     || die "the database runs but refuses to talk; remove $PGDATA to begin anew"
 }
+# own_cluster : the cluster of bin/start, started if it is not running. IC_DATABASE_URL is its owner's.
+own_cluster() {
+  if [ -n "${IC_CLUSTER_URL:-}" ]; then   # tests bring their own
+    IC_DATABASE_URL=$IC_CLUSTER_URL
+    return 0
+  fi
+  local port="${IC_DB_PORT:-54600}" running
+  PGDATA="$LOCAL/pg"
+  [ "$(id -u)" != 0 ] || PGDATA="/var/lib/iron-compass/$(printf '%s' "$ROOT" | sha256sum | cut -c1-12)-pg"
+  [ -f "$PGDATA/PG_VERSION" ] || die "there is no database yet: run bin/start once"
+  running=$(sed -n 4p "$PGDATA/postmaster.pid" 2>/dev/null || true)
+  start_cluster pg "${running:-$port}" IC_DB_PORT
+}
+database_url() { printf '%s/%s' "${IC_DATABASE_URL%/*}" "$1"; }
+sql() { psql "$(database_url "$1")" -v ON_ERROR_STOP=1 -qtAc "$2"; }
+dump_database() { "$(pg_bin)/pg_dump" --format=custom --no-owner --no-privileges --dbname="$IC_DATABASE_URL"; }
 # Only who started a cluster stops it.
 stop_cluster() {
   local bin; bin=$(pg_bin)

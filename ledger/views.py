@@ -92,7 +92,8 @@ def accepted(request: HttpRequest) -> HttpResponse:
 @counts_once
 def taken_back(request: HttpRequest, pk: int) -> HttpResponse:
     """Take an accepted figure back."""
-    row = take_back(request.user, pk)
+    require(request.user, Deed.SET_PRICES)
+    row = take_back(request.user, get_object_or_404(Learned.of(request.user), pk=pk).pk)
     if row is None:
         messages.error(request, _("That one is not in force any more; nothing was changed."))
     else:

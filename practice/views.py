@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET
 from jobs.models import Job
 from practice.from_job import NothingMeasuredError, can_become_one, make_exercise, retire
 from practice.lathe.page import lathe_shelf
+from practice.models import MadeExercise
 from practice.progress import due_now, everybody, shelf, skills
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
@@ -57,6 +58,6 @@ def made_from_job(request: HttpRequest, pk: int) -> HttpResponse:
 def retired(request: HttpRequest, pk: int) -> HttpResponse:
     """Take an exercise that was made here off the shelf."""
     require(request.user, Deed.LEAD_PRACTICE)
-    if retire(request.user, pk):
+    if retire(request.user, get_object_or_404(MadeExercise.of(request.user), pk=pk).pk):
         messages.success(request, _("It is off the shelf."))
     return redirect("practice:home")

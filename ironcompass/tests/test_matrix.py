@@ -27,6 +27,7 @@ from workshop.tests.base import client_of, person
 from workshop.walls import inside
 
 # Who is let read and who is let write; what a person owns (a try at the bench) stands under "own".
+WHO: Final = ("trainee", "technician", "lead")
 ALL, TRAINED, LEAD = {"trainee", "technician", "lead"}, {"technician", "lead"}, {"lead"}
 RULES: Final = (
     (ALL, ALL, """
@@ -101,23 +102,27 @@ class Matrix(TestCase):
             "workshop": Workshop.objects.get(),
         }
 
+    def setUp(self) -> None:
+        self.addresses = {name: self.address(name, entry) for name, entry in addresses()}
+
     def test_every_address_has_a_rule_and_none_is_of_an_address_that_is_gone(self) -> None:
         ruled = [name for *_who, names in RULES for name in names.split()]
         self.assertEqual(sorted(ruled), sorted(name for name, _entry in addresses()))
 
     def test_each_role_is_let_do_what_its_rule_says_and_nothing_else(self) -> None:
-        let = {name: {"GET": reads, "POST": writes} for reads, writes, names in RULES for name in names.split()}
-        for role, user in self.people.items():
-            for name, entry in addresses():
-                address = self.address(name, entry)
-                for way in WAYS if role == "lead" else let[name]:
-                    status = self.status(user, way, address)
-                    at = f"{role} {way} {name}: {status}"
-                    self.assertLess(status, 500, at)
-                    if way in let[name]:
-                        self.assertEqual(status == 403, role not in let[name][way] and status != 405, at)
-                    else:
-                        self.assertIn(status, (302, 403, 404, 405), at)
+        """Each address is tried by the least role that its rule lets in, and by the one below."""
+        for reads, writes, names in RULES:
+            for name in names.split():
+                for way, let in (("GET", reads), ("POST", writes)):
+                    least = next(role for role in WHO if role in let)
+                    for role in {least, WHO[max(WHO.index(least) - 1, 0)]}:
+                        status = self.status(self.people[role], way, self.addresses[name])
+                        at = f"{role} {way} {name}: {status}"
+                        self.assertLess(status, 500, at)
+                        self.assertEqual(status == 403, role not in let and status != 405, at)
+                for way in ("PUT", "DELETE"):
+                    status = self.status(self.people["lead"], way, self.addresses[name])
+                    self.assertIn(status, (302, 403, 404, 405), f"{way} {name}: {status}")
 
     def test_who_has_not_signed_in_or_is_switched_off_is_asked_who_it_is(self) -> None:
         gone = person("lead", username="gone")
@@ -143,7 +148,7 @@ class Matrix(TestCase):
             address = self.address(name, entry)
             if not any(getattr(part, "kind", "") for part in entry.pattern.converters.values()):
                 continue
-            for way in WAYS:
+            for way in ("GET", "POST"):
                 answer = client.generic(way, address)
                 led = way == "GET" and answer.status_code == 302
                 if led:  # an address that takes forms leads to its page, which is not there
@@ -152,7 +157,7 @@ class Matrix(TestCase):
                 if not led or re.search(r"/\d+-[a-z2-7]{12}/", answer.request["PATH_INFO"]):
                     self.assertIn(answer.status_code, (400, 403, 404, 405), at)
                 tried += 1
-        self.assertGreater(tried, 200)
+        self.assertGreater(tried, 140)
         self.assertEqual(self.all_rows(), before)
 
     def walked(self) -> Iterator[tuple[str, URLPattern]]:

@@ -27,7 +27,7 @@ class Command(BaseCommand):
                 return
             raise CommandError("There are people in this database already; the demo goes into an empty one.")
         self.stdout.write("Loading the demo workshop, with two years of closed jobs (under a minute) …")
-        Workshop.objects.filter(pk=Workshop.FIRST).update(is_demo=True)
+        Workshop.objects.filter(pk=Workshop.FIRST).update(is_demo=True, name="Holm Island transport")
         with inside(Workshop.FIRST):
             build_demo(past=Past(jobs=JOBS, build=partial(build_history, tell=self._tell)))
 
