@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+from django.apps import apps
 from django.db import connection
 from django.db.backends.signals import connection_created
 from django.db.models.signals import post_migrate
@@ -68,6 +69,10 @@ def as_owner() -> Iterator[None]:
             cursor.execute(f"set role {ROLE}")
 
 
+def _admit(**_told: Any) -> None:
+    admit(connection, ROLE, more_rights=", truncate")
+
+
 def _open_the_first(**_told: Any) -> None:
     """Let the first workshop be there again when a test has emptied the tables."""
     Workshop.objects.get_or_create(pk=Workshop.FIRST, defaults={"name": "The workshop"})
@@ -92,10 +97,12 @@ class CountingRunner(DiscoverRunner):
 
     def setup_databases(self, **kwargs: Any) -> Any:
         """Make the database as its owner, then go on as the role that owns nothing."""
+        # Before the database is copied for each process: the copies take the rights along.
+        post_migrate.connect(_admit, sender=apps.get_app_config("workshop"))
         made = super().setup_databases(**kwargs)
+        post_migrate.disconnect(_admit, sender=apps.get_app_config("workshop"))
         if connection.settings_dict["NAME"] in {old.settings_dict["NAME"] for old, _name, _destroy in made}:
             walls._here.set(Workshop.FIRST)
-            admit(connection, ROLE, more_rights=", truncate")
             connection_created.connect(become_application)
             post_migrate.connect(_open_the_first)
             connection.close()

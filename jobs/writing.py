@@ -2,8 +2,11 @@
 
 from typing import Any
 
+from django.core.exceptions import PermissionDenied
+
 from jobs.models import Job, Sweep, Tape
 from workshop.models import User
+from workshop.permissions import NOT_PUT_ON
 
 
 class JobClosedError(Exception):
@@ -11,8 +14,8 @@ class JobClosedError(Exception):
 
 
 def open_job_row(user: User, pk: int) -> Job:
-    """Return the job, locked; raises ``JobClosedError``."""
-    return _still_open(Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
+    """Return the job, locked; raises ``JobClosedError``, and refuses a trainee that is not put on it."""
+    return _still_open(user, Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
 
 
 def open_job_of(user: User, tape: Tape) -> Job:
@@ -22,12 +25,14 @@ def open_job_of(user: User, tape: Tape) -> Job:
     """
     rows = Job.of(user).select_for_update(of=("self",)).select_related("vehicle")
     tapes = "sweeps" if isinstance(tape, Sweep) else "rounds"
-    return _still_open(rows.get(**{f"corners__{tapes}": tape.pk}))
+    return _still_open(user, rows.get(**{f"corners__{tapes}": tape.pk}))
 
 
-def _still_open(job: Job) -> Job:
+def _still_open(user: User, job: Job) -> Job:
     if job.is_closed:
         raise JobClosedError
+    if not job.lets_write(user):
+        raise PermissionDenied(NOT_PUT_ON)
     return job
 
 

@@ -49,6 +49,9 @@ ROLES: Final[dict[Deed, frozenset[str]]] = {
 }
 
 
+NOT_PUT_ON: Final = "not_put_on"  # a trainee, on a job that is not theirs
+
+
 def may(user: User, deed: Deed) -> bool:
     """Whether ``user`` may do ``deed``."""
     return user.is_authenticated and user.is_active and user.role in ROLES[deed]

@@ -58,6 +58,7 @@ FROZEN = {
     "jobs/migrations/0019_months_counted.py": "019e0eb87f7b653e",
     "jobs/migrations/0020_rows_of_workshops.py": "88a3f918f82321db",
     "jobs/migrations/0021_walls.py": "ad5e218c233579db",
+    "jobs/migrations/0022_trainee_at_it.py": "c5370563945fbf02",
     "practice/migrations/0001_bench.py": "d96fe86d53b5b45a",
     "practice/migrations/0002_rows_of_workshops.py": "a6a30155ddcc498e",
     "practice/migrations/0003_walls.py": "409c9cac212716eb",

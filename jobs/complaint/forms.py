@@ -90,14 +90,17 @@ class JobWordsForm(forms.ModelForm):
 
     class Meta:
         model = Job
-        fields = ("complaint", "odometer_km", "assigned_to", "state")
+        fields = ("complaint", "odometer_km", "assigned_to", "with_trainee", "state")
         widgets = {"complaint": forms.Textarea({"rows": 2})}
 
     def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.fields["state"].choices = [c for c in Job.State.choices if c[0] != Job.State.CLOSED]
-        self.fields["assigned_to"].queryset = User.of(user).filter(is_active=True).order_by("last_name")
+        people = User.of(user).filter(is_active=True).order_by("last_name")
+        self.fields["assigned_to"].queryset = people
         self.fields["assigned_to"].empty_label = _("nobody yet")
+        self.fields["with_trainee"].queryset = people.filter(role=User.Role.TRAINEE)
+        self.fields["with_trainee"].empty_label = _("none")
         speak_all(self, user.unit)
 
     def clean_odometer_km(self) -> int | None:

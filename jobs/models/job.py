@@ -70,6 +70,15 @@ class Job(InWorkshop):
     assigned_to = models.ForeignKey(
         User, on_delete=models.SET_NULL, null=True, blank=True, related_name="jobs", verbose_name=_("who has it")
     )
+    with_trainee = models.ForeignKey(
+        User,
+        on_delete=models.SET_NULL,
+        null=True,
+        blank=True,
+        related_name="+",
+        verbose_name=_("trainee at it"),
+        limit_choices_to={"role": User.Role.TRAINEE},
+    )
     story = models.JSONField(default=dict, blank=True)  # the interview, in the words of the case file's complaint
     road_test = models.JSONField(default=dict, blank=True)  # what a recording showed, for the page
     found_cause = models.CharField(_("cause found"), max_length=40, blank=True)
@@ -122,6 +131,10 @@ class Job(InWorkshop):
         """Keep what the core says of the vehicle: no change of the job, so no line in its history."""
         self.judgement = data
         Job.objects.filter(pk=self.pk).update(judgement=data)
+
+    def lets_write(self, user: User) -> bool:
+        """Whether somebody may write here as far as the job goes: a trainee only where it is put on."""
+        return user.role != User.Role.TRAINEE or user.pk in (self.assigned_to_id, self.with_trainee_id)
 
     @property
     def is_closed(self) -> bool:

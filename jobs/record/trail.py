@@ -59,7 +59,7 @@ def _newest(rows: Any) -> list[Any]:
 
 
 def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
-    for before, row in _with_before(_newest(job.history.select_related("assigned_to"))):
+    for before, row in _with_before(_newest(job.history.select_related("assigned_to", "with_trainee"))):
         if before is None:
             yield _change(row, _("opened") if row.history_type == "+" else _("changed"), typed=row.complaint)
             continue
@@ -76,6 +76,8 @@ def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
             said.append((_("odometer"), " → ".join(distances)))
         if row.assigned_to_id != before.assigned_to_id:
             said.append((_("who has it"), str(row.assigned_to or "–")))
+        if row.with_trainee_id != before.with_trainee_id:
+            said.append((_("trainee at it"), str(row.with_trainee or "–")))
         if row.story != before.story:
             said.append((_("what the driver tells"), ""))
         again = (row.history_change_reason or "").partition("opened again: ")[2]

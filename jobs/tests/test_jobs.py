@@ -62,6 +62,14 @@ class Jobs(Workshop):
         self.assertTrue(Sweep.objects.get(pk=self.sweep.pk).is_empty)
 
     def test_a_trainee_measures_and_no_more(self) -> None:
+        with self.assertRaisesMessage(PermissionDenied, "not_put_on"):
+            type_reading(self.trainee, self.sweep, entry(0, "5"))
+        page = reverse("jobs:measure", args=[self.job.pk, "FL"])
+        self.assertContains(client_of(self.trainee).get(page), "You may look")
+        look = reverse("jobs:look", args=[self.job.pk, "FL"])
+        self.assertContains(client_of(self.trainee).post(look, {"pad_inner": "6"}), "Not your job", status_code=403)
+        Job.objects.update(with_trainee=self.trainee)
+        self.assertNotContains(client_of(self.trainee).get(page), "You may look")
         type_reading(self.trainee, self.sweep, entry(0, "5"))
         for write in (
             lambda: open_job(self.trainee, self.vehicle),

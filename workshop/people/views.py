@@ -25,7 +25,7 @@ from workshop.people.actions import (
 )
 from workshop.people.forms import PasswordForm, PersonForm, RoleForm
 from workshop.people.sign_in_events import locked_names, sign_in_events
-from workshop.permissions import Deed, require
+from workshop.permissions import NOT_PUT_ON, Deed, require
 from workshop.posting import counts_once, posted_from
 from workshop.walls import KEPT_IN_SESSION, NAME_IN_SESSION, enter
 
@@ -149,7 +149,8 @@ def entered(request: HttpRequest, pk: int) -> HttpResponse:
 
 def not_allowed(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """Say that this is not for this person (403)."""
-    return render(request, "workshop/people/refused.html", {"kind": "not_allowed"}, status=403)
+    kind = NOT_PUT_ON if str(exception) == NOT_PUT_ON else "not_allowed"
+    return render(request, "workshop/people/refused.html", {"kind": kind}, status=403)
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:

@@ -73,6 +73,12 @@ def torque(context: dict[str, Any], torque_nm: float | None) -> str:
 
 
 @register.simple_tag(takes_context=True)
+def lets_write(context: Any, job: Any) -> bool:
+    """Whether the reader may write on a job as far as the job goes."""
+    return bool(job.lets_write(context["request"].user))
+
+
+@register.simple_tag(takes_context=True)
 def may(context: dict[str, Any], deed: str) -> bool:
     """Whether the reader may do ``deed`` (workshop.policy)."""
     return policy_may(context["request"].user, Deed(deed))

@@ -122,6 +122,9 @@ class APlate(Work):
         with self.assertRaises(PermissionDenied):
             self.step(self.van, by=self.trainee)
         ShopFigures.objects.update_or_create(workshop_id=1, defaults={"trainees_work": True})
+        with self.assertRaisesMessage(PermissionDenied, "not_put_on"):
+            self.step(self.van, by=self.trainee)
+        Job.objects.filter(pk=self.van.pk).update(with_trainee=self.trainee)
         with self.assertRaisesMessage(HoldError, "second"):
             self.step(self.van, by=self.trainee)  # a reason of a trainee's own passes nothing
         self.step(self.van, by=self.trainee, reason="", second=self.user)
@@ -189,6 +192,7 @@ class APlate(Work):
         self.assertFalse(FittedPlate.objects.exists())
         self.assertEqual(do_part(self.user, self.van, "FL", "plate:1:plate_place"), 0)
         ShopFigures.objects.update_or_create(workshop_id=1, defaults={"trainees_work": True})
+        Job.objects.filter(pk=self.van.pk).update(with_trainee=self.trainee)
         with self.assertRaises(PermissionDenied):
             do_part(self.trainee, self.van, "FL", "plate:1:plate_place")
 

@@ -6,7 +6,7 @@ from compass.ground.units import Unit
 from jobs.judging import judge
 from jobs.look_fields import read_look
 from jobs.measure.looking import write_look
-from jobs.models import QuickReading
+from jobs.models import Job, QuickReading
 from jobs.prepare.actions import start_round, start_sweep
 from jobs.prove.actions import close_job
 from jobs.record.trail import changes_of
@@ -94,6 +94,7 @@ class Looking(Workshop):
         self.assertContains(answer, "somebody typed “0.02”", status_code=422)
 
     def test_what_stops_a_vehicle_is_lifted_by_who_may_with_a_reason(self) -> None:
+        Job.objects.update(with_trainee=self.trainee)
         write_look(self.trainee, self.corner, seen={"cracked": True, "blue_spots": True})
         held = write_look(self.trainee, self.corner, seen={"cracked": False}, reason="it was dirt").held
         self.assertEqual(held, ("cracked",))

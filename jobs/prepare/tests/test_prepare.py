@@ -2,7 +2,7 @@
 
 from django.urls import reverse
 
-from jobs.models import Corner, Sweep
+from jobs.models import Corner, Job, Sweep
 from jobs.tests.base import READINGS, Workshop, fill
 from workshop.models import User
 from workshop.tests.base import client_of
@@ -62,6 +62,8 @@ class Preparing(Workshop):
 
     def test_a_trainee_uses_the_limits_in_force_and_cannot_change_them(self) -> None:
         self.client = client_of(self.trainee)
+        self.assertEqual(self.post("FR", max_runout_mm="1").status_code, 403)  # not put on this job
+        Job.objects.update(assigned_to=self.trainee)
         self.assertEqual(self.post("FR", max_runout_mm="1").status_code, 302)
         self.assertEqual(Corner.objects.get(job=self.job, position="FR").limits.max_runout_mm, 0.05)
         self.assertEqual(self.post("RL").status_code, 422)
