@@ -6,8 +6,8 @@ Migrations call this with the models as they stood then; ``tests/test_walls`` ho
 from typing import Any, Final
 
 from django.db import migrations
+from django.db.migrations.operations.base import Operation
 
-from workshop import walls
 from workshop.models.workshops import Workshop
 
 _HERE: Final = "(select nullif(current_setting('ic.workshop', true), '')::bigint)"
@@ -31,23 +31,46 @@ end $$
 """
 
 
-def in_the_first(_apps: Any, _editor: Any) -> None:
-    """Give rows that have no workshop yet the first."""
-    walls._here.set(Workshop.FIRST)
+class AddWorkshops(Operation):
+    """Add the workshop to rows that are there already, which become those of the first, all tables in one step.
+
+    Fields added one by one would make Django draw up every model anew each time: twenty seconds of every new database.
+    """
+
+    reduces_to_sql = True
+    reversible = False
+
+    def __init__(self, *fields: migrations.AddField) -> None:
+        self.fields = fields
+
+    def state_forwards(self, app_label: str, state: Any) -> None:
+        """Add the fields to what Django knows of the models."""
+        state.__dict__.pop("apps", None)  # drawn up once, after the last of them
+        for field in self.fields:
+            field.state_forwards(app_label, state)
+
+    def database_forwards(self, app_label: str, schema_editor: Any, from_state: Any, to_state: Any) -> None:
+        """Add the columns."""
+        for field in self.fields:
+            table = f"{app_label}_{field.model_name_lower}"
+            told = _PAST if field.field.null else _COLUMN
+            schema_editor.execute(told.format(table=schema_editor.quote_name(table), index=f"{table}_workshop_id"))
+
+    def describe(self) -> str:
+        """Say what it does."""
+        return "Add the workshop to every row"
 
 
-def outside(_apps: Any, _editor: Any) -> None:
-    """Name no workshop any more."""
-    walls._here.set(None)
-
-
-def among_rows(operations: list[Any]) -> list[Any]:
-    """Return operations that add the workshop to rows that are there already."""
-    return [
-        migrations.RunPython(in_the_first, in_the_first),
-        *operations,
-        migrations.RunPython(outside, outside),
-    ]
+_COLUMN: Final = f"""
+alter table {{table}} add column workshop_id bigint not null default {Workshop.FIRST}
+references workshop_workshop (id) deferrable initially deferred;
+alter table {{table}} alter column workshop_id drop default
+"""
+_PAST: Final = f"""
+alter table {{table}} add column workshop_id bigint default {Workshop.FIRST};
+alter table {{table}} alter column workshop_id drop default;
+create index {{index}} on {{table}} (workshop_id)
+"""
 
 
 def put_up_walls(app: str) -> migrations.RunPython:

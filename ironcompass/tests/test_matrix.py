@@ -79,6 +79,7 @@ class Matrix(TestCase):
         names = {"lead": "holm", "technician": "brandt", "trainee": "ness"}
         cls.people = {role: User.objects.get(username=name) for role, name in names.items()}
         lead, job = cls.people["lead"], Job.objects.get(vehicle__label="Minibus 6")
+        Job.objects.update(with_trainee=cls.people["trainee"])
         dial = Instrument.objects.filter(kind="dial").first()
         learnt = {"figure": "growth_mm", "prior": 1, "value": 1, "low": 0.5, "high": 2, "pairs": 9}
         study = {"persons": ["a", "b"], "parts": 2, "turns": 2, "limit_mm": 0.1, "typed": [""] * 8}

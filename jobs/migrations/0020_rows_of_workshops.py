@@ -8,7 +8,7 @@ import workshop.walls
 from django.conf import settings
 from django.db import migrations, models
 
-from workshop.row_security import among_rows
+from workshop.row_security import AddWorkshops
 
 
 class Migration(migrations.Migration):
@@ -19,7 +19,7 @@ class Migration(migrations.Migration):
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
-    operations = among_rows([
+    operations = [
         migrations.RemoveConstraint(
             model_name='booking',
             name='booking_once_a_place',
@@ -72,155 +72,157 @@ class Migration(migrations.Migration):
             model_name='job',
             name='job_with_work',
         ),
-        migrations.AddField(
-            model_name='booking',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='closedmonth',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='closing',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='corner',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='cornerworked',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='cut',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='cutpass',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='decision',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='devicereading',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='fittedplate',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalbooking',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalclosing',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalcut',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalcutpass',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalfittedplate',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicaljob',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicallook',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalquickreading',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalrotorfitting',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalsweep',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalthicknessround',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='job',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='listening',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='look',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='quickreading',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='rotorfitting',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='run',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='runstep',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='sweep',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='thicknessround',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+        AddWorkshops(
+            migrations.AddField(
+                model_name='booking',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='closedmonth',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='closing',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='corner',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='cornerworked',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='cut',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='cutpass',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='decision',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='devicereading',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='fittedplate',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalbooking',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalclosing',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalcut',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalcutpass',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalfittedplate',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicaljob',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicallook',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalquickreading',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalrotorfitting',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalsweep',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalthicknessround',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='job',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='listening',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='look',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='quickreading',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='rotorfitting',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='run',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='runstep',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='sweep',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='thicknessround',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
         ),
         migrations.AlterField(
             model_name='closedmonth',
@@ -283,4 +285,4 @@ class Migration(migrations.Migration):
             model_name='closedmonth',
             constraint=models.UniqueConstraint(fields=('workshop', 'month'), name='closed_month_once'),
         ),
-    ])
+    ]

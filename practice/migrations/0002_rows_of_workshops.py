@@ -4,7 +4,7 @@ import django.db.models.deletion
 import workshop.walls
 from django.db import migrations, models
 
-from workshop.row_security import among_rows
+from workshop.row_security import AddWorkshops
 
 
 class Migration(migrations.Migration):
@@ -14,30 +14,32 @@ class Migration(migrations.Migration):
         ('workshop', '0012_rows_of_workshops'),
     ]
 
-    operations = among_rows([
-        migrations.AddField(
-            model_name='attempt',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+    operations = [
+        AddWorkshops(
+            migrations.AddField(
+                model_name='attempt',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='drillanswer',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='drillcard',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='lathetry',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='madeexercise',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
         ),
-        migrations.AddField(
-            model_name='drillanswer',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='drillcard',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='lathetry',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='madeexercise',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-    ])
+    ]

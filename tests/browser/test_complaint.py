@@ -64,7 +64,9 @@ class Complaint(BrowserCase):
 
     def test_a_trainees_older_page_lifts_no_stop(self) -> None:
         self.measure("?tape=look")
-        older = self.open_page(person("trainee"))
+        trainee = person("trainee")
+        Job.objects.update(with_trainee=trainee)
+        older = self.open_page(trainee)
         self.measure("?tape=look", page=older)
         self.page.check("[name=findings][value=cracked]")
         self.page.wait_for_selector("#stop .stop")

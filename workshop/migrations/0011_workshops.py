@@ -5,11 +5,12 @@ from django.conf import settings
 from django.db import migrations, models
 
 
-def open_the_first(apps, schema_editor):
-    """Open the first workshop under the name it has on its sheets; it is what rows without one are given below."""
-    figures = apps.get_model("workshop", "ShopFigures").objects.first()
-    apps.get_model("workshop", "Workshop").objects.create(pk=1, name=(figures and figures.called) or "The workshop")
-    schema_editor.execute("select setval(pg_get_serial_sequence('workshop_workshop', 'id'), 1)")
+# Under the name it has on its sheets; rows that are there already become its own in the next migration.
+OPEN_THE_FIRST = """
+insert into workshop_workshop (id, name, opened_at)
+values (1, coalesce((select nullif(called, '') from workshop_shopfigures limit 1), 'The workshop'), now());
+select setval(pg_get_serial_sequence('workshop_workshop', 'id'), 1)
+"""
 
 
 class Migration(migrations.Migration):
@@ -28,7 +29,7 @@ class Migration(migrations.Migration):
         ),
         migrations.RenameField("shopfigures", "workshop", "called"),
         migrations.RenameField("historicalshopfigures", "workshop", "called"),
-        migrations.RunPython(open_the_first, migrations.RunPython.noop),
+        migrations.RunSQL(OPEN_THE_FIRST, migrations.RunSQL.noop),
         migrations.CreateModel(
             name="Membership",
             fields=[

@@ -5,7 +5,7 @@ import django.db.models.functions.text
 import workshop.walls
 from django.db import migrations, models
 
-from workshop.row_security import among_rows
+from workshop.row_security import AddWorkshops
 
 
 class Migration(migrations.Migration):
@@ -14,7 +14,7 @@ class Migration(migrations.Migration):
         ('workshop', '0011_workshops'),
     ]
 
-    operations = among_rows([
+    operations = [
         migrations.RemoveConstraint(
             model_name='platekind',
             name='plate_kind_once',
@@ -31,120 +31,122 @@ class Migration(migrations.Migration):
             model_name='librarylimits',
             name='library_in_force',
         ),
-        migrations.AddField(
-            model_name='axlelimits',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='devicekey',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalinstrument',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicallathe',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalplatekind',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalrepeatabilitystudy',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalshopfigures',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicaltorquewrench',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicaluser',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='historicalvehicle',
-            name='workshop',
-            field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='instrument',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='instrumentcheck',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='lathe',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='learned',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='librarylimits',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='platekind',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='repeatabilitystudy',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='sent',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='shopfigures',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='tipturned',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='torquewrench',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='user',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='people', to='workshop.workshop'),
-        ),
-        migrations.AddField(
-            model_name='vehicle',
-            name='workshop',
-            field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+        AddWorkshops(
+            migrations.AddField(
+                model_name='axlelimits',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='devicekey',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalinstrument',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicallathe',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalplatekind',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalrepeatabilitystudy',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalshopfigures',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicaltorquewrench',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicaluser',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='historicalvehicle',
+                name='workshop',
+                field=models.ForeignKey(blank=True, db_constraint=False, default=workshop.walls.here, editable=False, null=True, on_delete=django.db.models.deletion.DO_NOTHING, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='instrument',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='instrumentcheck',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='lathe',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='learned',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='librarylimits',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='platekind',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='repeatabilitystudy',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='sent',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='shopfigures',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='tipturned',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='torquewrench',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='user',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='people', to='workshop.workshop'),
+            ),
+            migrations.AddField(
+                model_name='vehicle',
+                name='workshop',
+                field=models.ForeignKey(db_index=False, default=workshop.walls.here, editable=False, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='workshop.workshop'),
+            ),
         ),
         migrations.AlterField(
             model_name='historicalinstrument',
@@ -204,4 +206,4 @@ class Migration(migrations.Migration):
             model_name='vehicle',
             constraint=models.UniqueConstraint(models.F('workshop'), django.db.models.functions.text.Lower('label'), name='vehicle_label_once'),
         ),
-    ])
+    ]

@@ -1,0 +1,89 @@
+"""Databases of earlier releases, with their data, come along. ``dumps`` holds the demo as three of them kept it."""
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import psycopg
+from django.conf import settings
+from django.db import connection
+from django.test import SimpleTestCase
+from psycopg import sql
+
+DUMPS = Path(__file__).parent / "dumps"
+KEPT = ("jobs_job", "jobs_corner", "jobs_sweep", "jobs_thicknessround", "jobs_historicalsweep", "workshop_vehicle")
+# What a person of the upgraded workshop opens: every leg of every job, as the server would show it.
+BRING_UP_AND_LOOK = """
+from django.core.management import call_command
+call_command("migrate", verbosity=0)
+call_command("migrate", check_unapplied=True, verbosity=0)
+call_command("judge_stale", verbosity=0)
+from django.conf import settings
+from django.test import Client
+from django.urls import reverse
+from jobs.models import Job
+from workshop.models import User
+from workshop.walls import enter
+settings.ALLOWED_HOSTS = ["*"]
+enter(1)
+client = Client()
+client.force_login(User.objects.get(username="holm"), backend="workshop.people.backends.DoorBackend")
+pages = ["/", "/ledger/", "/store/figures/", "/look-again/?state=all"]
+for job in Job.objects.all():
+    pages += [reverse(f"jobs:{name}", args=[job.pk]) for name in ("complaint", "cause", "changes", "case")]
+    pages.append(reverse("jobs:measure", args=[job.pk, job.corners.first().position]))
+answers = [(page, client.get(page, follow=True).status_code) for page in pages]
+print("pages", len(pages), [answer for answer in answers if answer[1] != 200])
+"""
+
+
+class Upgrades(SimpleTestCase):
+    """Each in a database of its own, brought up by the very command that bin/start runs."""
+
+    def setUp(self) -> None:
+        told = connection.settings_dict
+        self.base = f"postgres://{told['USER']}:{told['PASSWORD']}@{told['HOST']}:{told['PORT']}"
+        self.name = f"earlier{os.getpid()}"
+        self.addCleanup(self.house, "drop database if exists {} with (force)")
+
+    def house(self, statement: str) -> None:
+        with psycopg.connect(f"{self.base}/postgres", autocommit=True) as house:
+            house.execute(sql.SQL(statement).format(sql.Identifier(self.name)))
+
+    def manage(self, *arguments: str) -> str:
+        told = os.environ | {"IC_DATABASE_URL": f"{self.base}/{self.name}"}
+        command = [sys.executable, "manage.py", *arguments]
+        done = subprocess.run(  # noqa: S603
+            command, cwd=settings.BASE_DIR, env=told, capture_output=True, text=True, check=False
+        )
+        self.assertEqual(done.returncode, 0, done.stderr[-2000:])
+        return done.stdout
+
+    def counts(self) -> dict[str, int]:
+        with psycopg.connect(f"{self.base}/{self.name}") as there:
+            of = sql.SQL("select count(*) from {}")
+            return {table: there.execute(of.format(sql.Identifier(table))).fetchone()[0] for table in KEPT}
+
+    def restored(self, dump: Path) -> None:
+        self.house("drop database if exists {} with (force)")
+        self.house("create database {}")
+        newest = sorted(Path("/usr/lib/postgresql").iterdir())[-1] / "bin" / "pg_restore"
+        command = [newest, f"--dbname={self.base}/{self.name}", "--no-owner", "--no-privileges", dump]
+        subprocess.run(command, check=True, capture_output=True)  # noqa: S603
+
+    def test_each_is_brought_up_whole_and_its_pages_open(self) -> None:
+        dumps = {dump.stem: dump for dump in DUMPS.glob("*.dump")}
+        self.assertEqual(set(dumps), {"0.6", "0.8", "0.10"})
+        # One takes half a minute: the newest always, all of them in continuous integration.
+        for dump in dumps.values() if os.environ.get("IC_UPGRADES") == "all" else [dumps["0.10"]]:
+            with self.subTest(release=dump.stem):
+                self.restored(dump)
+                before = self.counts()
+                said = self.manage("shell", "-v0", "-c", BRING_UP_AND_LOOK)
+                _word, pages, bad = said[said.index("pages") :].strip().split(" ", 2)
+                self.assertEqual((bad, int(pages) > 80), ("[]", True))
+                self.assertEqual(self.counts(), before)
+                with psycopg.connect(f"{self.base}/{self.name}") as there:
+                    strange = "select count(*) from jobs_job where workshop_id is distinct from 1"
+                    self.assertEqual(there.execute(strange).fetchone(), (0,))
