@@ -36,7 +36,8 @@ class Workshop(TestCase):
         cls.vehicle = add_vehicle(cls.user, label="Minibus 9", kind="van")
         set_limits(cls.user, cls.vehicle, "F", **FIGURES)
         cls.job = open_job(cls.user, cls.vehicle, complaint="Shakes", odometer_km=84_210)
-        Job.objects.update(with_trainee=cls.trainee)
+        for rows in (Job.objects, cls.job.history):  # put on it from the beginning
+            rows.update(with_trainee=cls.trainee)
         cls.job.refresh_from_db()
         cls.corner = cls.job.corners.get(position="FL")
         cls.sweep = start_sweep(cls.user, cls.corner, stations=10, **SET_UP)

@@ -62,6 +62,7 @@ class Jobs(Workshop):
         self.assertTrue(Sweep.objects.get(pk=self.sweep.pk).is_empty)
 
     def test_a_trainee_measures_and_no_more(self) -> None:
+        Job.objects.update(with_trainee=None)
         with self.assertRaisesMessage(PermissionDenied, "not_put_on"):
             type_reading(self.trainee, self.sweep, entry(0, "5"))
         page = reverse("jobs:measure", args=[self.job.pk, "FL"])

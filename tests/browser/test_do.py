@@ -189,6 +189,7 @@ class Doing(BrowserCase):
                 box.check()
         keyboard.press("Enter")
         page.wait_for_selector("#tape")
+        page.wait_for_load_state()  # its script hears keys from here on
         self.type_in("1", "1.5", "2", "2.5", "2", "1.5", "1", "0.5", "0.5", "0.5", "1")
         self.settle()
         before = self.corner.sweeps.filter(episode=0).count()

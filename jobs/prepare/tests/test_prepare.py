@@ -62,6 +62,7 @@ class Preparing(Workshop):
 
     def test_a_trainee_uses_the_limits_in_force_and_cannot_change_them(self) -> None:
         self.client = client_of(self.trainee)
+        Job.objects.update(with_trainee=None)
         self.assertEqual(self.post("FR", max_runout_mm="1").status_code, 403)  # not put on this job
         Job.objects.update(assigned_to=self.trainee)
         self.assertEqual(self.post("FR", max_runout_mm="1").status_code, 302)
