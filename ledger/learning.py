@@ -56,7 +56,7 @@ def all_learning(user: User) -> list[Learning]:
         row = accepted.get((figure, whose))
         return Learning(figure, whose, name, refit, row.value if row is not None else ours, row)
 
-    works = CornerWorked.of(user).filter(closing__stands=True).order_by("-pk")
+    works = CornerWorked.of(user).filter(stands=True).order_by("-pk")
     growth, quiet = _refitted(tuple(grown_pairs(user)))
     rows = [
         told(Figure.GROWTH, growth, GROWTH_MM),
@@ -83,9 +83,8 @@ def grown_pairs(user: User) -> list[Grown]:
     """Return discs met again with their variation then and now: three queries, the newest ``MOST``."""
     works = (
         CornerWorked.of(user)
-        .filter(closing__stands=True, closing__seen_again__isnull=False, closing__seen_km__isnull=False)
-        .filter(runout_mm__isnull=False, variation_mm__isnull=False)
-        .select_related("closing")
+        .filter(stands=True, gone_km__isnull=False, runout_mm__isnull=False, variation_mm__isnull=False)
+        .prefetch_related("closing")  # joined, all works of ten years would be sorted for the newest few
         .order_by("-pk")[:MOST]
     )
     rows = list(works)
@@ -95,7 +94,7 @@ def grown_pairs(user: User) -> list[Grown]:
     }
     pairs = []
     for row in rows:
-        kept, km = now.get((row.closing.seen_again_id, row.position)), _gone(row)
+        kept, km = now.get((row.closing.seen_again_id, row.position)), float(row.gone_km)
         if kept is None or kept.variation_mm is None or km < _FEWEST_KM:
             continue
         pairs.append(
@@ -110,11 +109,6 @@ def grown_pairs(user: User) -> list[Grown]:
             )
         )
     return pairs
-
-
-def _gone(row: CornerWorked) -> float:
-    closing = row.closing
-    return float((closing.seen_km or 0) - (closing.odometer_km or 0)) if closing.odometer_km is not None else 0.0
 
 
 def _seatings(works: Any) -> list[Any]:
