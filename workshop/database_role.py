@@ -7,8 +7,8 @@ from psycopg import sql
 _RIGHTS: Final = "select, insert, update, delete"
 # A page that waits longer is given up with a word of its own (503); migrations, which the owner runs, may take longer.
 _PATIENCE: Final = {
-    "statement_timeout": "20s",
-    "lock_timeout": "8s",
+    "statement_timeout": "10s",
+    "lock_timeout": "5s",
     "idle_in_transaction_session_timeout": "60s",
 }
 

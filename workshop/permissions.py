@@ -49,6 +49,9 @@ ROLES: Final[dict[Deed, frozenset[str]]] = {
 }
 
 
+# Asked of who has typed their password this time: a PIN of four digits signs nothing.
+_BY_PASSWORD: Final = frozenset({Deed.SIGN_HOLD, Deed.CLOSE_JOB, Deed.MANAGE_PEOPLE, Deed.SET_PRICES})
+NEEDS_PASSWORD: Final = "needs_password"  # noqa: S105  # a word for a page, not a password
 NOT_PUT_ON: Final = "not_put_on"  # a trainee, on a job that is not theirs
 
 
@@ -62,7 +65,14 @@ def may_work(user: User, *, trainees: bool) -> bool:
     return may(user, Deed.DO) or (trainees and may(user, Deed.MEASURE))
 
 
+def may_sign(user: User) -> bool:
+    """Whether ``user`` signs, or passes a hold by a reason, as they came in: a role that may, and a password."""
+    return may(user, Deed.SIGN_HOLD) and not user.by_pin
+
+
 def require(user: User, deed: Deed) -> None:
-    """Refuse with 403 what ``user`` may not do."""
+    """Refuse with 403 what ``user`` may not do, or may do only with their password."""
     if not may(user, deed):
         raise PermissionDenied(deed.value)
+    if user.by_pin and deed in _BY_PASSWORD:
+        raise PermissionDenied(NEEDS_PASSWORD)

@@ -43,9 +43,12 @@ class User(InWorkshop, AbstractUser):
     role = models.CharField(_("role"), max_length=12, choices=Role.choices, default=Role.TRAINEE)
     units = models.CharField(_("units"), max_length=4, choices=Units.choices, default=Units.MM)
     has_first_word = models.BooleanField(default=False)  # a password somebody else knows: changed before anything else
+    pin = models.CharField(max_length=128, blank=True, default="")  # hashed; workshop.people.quick_switch
     theme = models.CharField(_("theme"), max_length=5, choices=Theme.choices, default=Theme.DAY)
 
-    history = HistoricalRecords(excluded_fields=["password", "last_login", "units", "theme", "has_first_word"])
+    history = HistoricalRecords(excluded_fields=["password", "last_login", "units", "theme", "has_first_word", "pin"])
+
+    by_pin = False  # whether this request's session was opened without a password
 
     class Meta(AbstractUser.Meta):
         pass

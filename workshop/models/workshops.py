@@ -25,6 +25,11 @@ class Workshop(models.Model):
         return self.name
 
     @classmethod
+    def first(cls) -> "Workshop":
+        """Return the one that is there from the beginning."""
+        return cls.objects.get(pk=cls.FIRST)
+
+    @classmethod
     def is_made_up(cls) -> bool:
         """Whether there is a demo under this roof; asked from the door, before anybody has signed in."""
         with at_the_door():

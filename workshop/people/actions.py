@@ -1,17 +1,14 @@
 """Writes about people."""
 
-from typing import Any, Final
+from typing import Any
 
 from axes.utils import reset
 from django.db import transaction
 from django.utils import timezone
-from django.utils.crypto import get_random_string
 
 from workshop.models import User
+from workshop.people.opening import give_first_word
 from workshop.permissions import Deed, require
-
-_FIRST_WORD: Final = 12
-_PLAIN: Final = "abcdefghjkmnpqrstuvwxyz23456789"  # nothing that is taken for something else when it is read out
 
 
 def set_preferences(user: User, *, units: str | None = None, theme: str | None = None) -> None:
@@ -48,9 +45,7 @@ def change_password(user: User, password: str) -> None:
 def reset_password(user: User, person: User) -> str:
     """Give somebody a first password again, unlock them, and return it: it is shown once and changed at sign-in."""
     require(user, Deed.MANAGE_PEOPLE)
-    word = get_random_string(_FIRST_WORD, _PLAIN)
-    person.set_password(word)
-    person.has_first_word = True
+    word = give_first_word(person)
     User.of(user).filter(pk=person.pk).update(password=person.password, has_first_word=True)
     reset(username=person.username)
     return word

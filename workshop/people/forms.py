@@ -1,5 +1,6 @@
 """Forms about people."""
 
+from itertools import pairwise
 from typing import Any
 
 from django import forms
@@ -30,6 +31,13 @@ class PersonForm(forms.ModelForm):
         return str(password)
 
 
+def own_password(user: User, said: str) -> str:
+    """Return what was said where it is the person's password; ``ValidationError`` where not."""
+    if not user.check_password(said):
+        raise forms.ValidationError(_("That is not your password."))
+    return said
+
+
 class PasswordForm(forms.Form):
     """A password of one's own, typed once: whoever mistypes it is let in by the lead."""
 
@@ -45,10 +53,7 @@ class PasswordForm(forms.Form):
 
     def clean_now(self) -> str:
         """Refuse somebody at a tablet that was left open."""
-        now = self.cleaned_data["now"]
-        if not self.user.check_password(now):
-            raise forms.ValidationError(_("That is not your password."))
-        return str(now)
+        return own_password(self.user, self.cleaned_data["now"])
 
     def clean_new(self) -> str:
         """Hold it against the rules; it is another than before."""
@@ -57,6 +62,36 @@ class PasswordForm(forms.Form):
         if self.user.check_password(new):
             raise forms.ValidationError(_("That is the one you have. Take another."))
         return str(new)
+
+
+class PinForm(forms.Form):
+    """A PIN for quick switching, with the password once more; an empty one takes it away."""
+
+    now = forms.CharField(label=_("Password now"), max_length=200, widget=forms.PasswordInput())
+    pin = forms.RegexField(
+        r"^\d{4,8}$",
+        label=_("PIN, 4 to 8 digits; empty takes it away"),
+        required=False,
+        widget=forms.PasswordInput({"inputmode": "numeric", "autocomplete": "off"}),
+        error_messages={"invalid": _("Four to eight digits.")},
+    )
+
+    def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.user = user
+        self.fields["now"].widget.attrs["autocomplete"] = "current-password"
+
+    def clean_now(self) -> str:
+        """Refuse somebody at a tablet that was left open."""
+        return own_password(self.user, self.cleaned_data["now"])
+
+    def clean_pin(self) -> str:
+        """Refuse what everybody tries first: one digit over and over, or digits in a row."""
+        pin = str(self.cleaned_data["pin"])
+        steps = {(int(b) - int(a)) % 10 for a, b in pairwise(pin)}
+        if pin and len(steps) == 1 and steps <= {0, 1, 9}:
+            raise forms.ValidationError(_("That is the first anybody tries. Take other digits."))
+        return pin
 
 
 class RoleForm(forms.ModelForm):

@@ -1,13 +1,16 @@
-"""What a password may not be, beside what Django refuses: a day of the calendar, or what the house is called."""
+"""What a password may not be, beside what Django refuses, and how much of the machine checking one may take."""
 
 import re
+from threading import Lock
 from typing import Any, Final
 
+from django.contrib.auth.hashers import Argon2PasswordHasher
 from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 
 _NAMES: Final = ("ironcompass", "password", "workshop", "qwerty")
 _FEWEST_LETTERS: Final = 4  # beside a date, for it not to be the whole of the secret
+_ONE: Final = Lock()
 _DATE: Final = re.compile(r"\d{1,4}\D?\d{1,2}\D?\d{1,4}")
 
 
@@ -40,3 +43,17 @@ class NoNamesOfTheHouse:
     def get_help_text(self) -> str:
         """Say so."""
         return _("Not the name of this place.")
+
+
+class OneAtATime(Argon2PasswordHasher):
+    """Argon2, whose point is to be dear (100 MB for a moment): one at a time in each process, however many ask."""
+
+    def encode(self, *given: Any, **more: Any) -> str:
+        """Make a hash."""
+        with _ONE:
+            return str(super().encode(*given, **more))
+
+    def verify(self, password: str, encoded: str) -> bool:
+        """Hold a password against a hash."""
+        with _ONE:
+            return bool(super().verify(password, encoded))

@@ -8,6 +8,8 @@ from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect
 from django.utils.cache import patch_cache_control
 
+from workshop.people.quick_switch import BY_PIN
+
 _OPEN_TO_FIRST_WORDS: Final = ("workshop:password", "workshop:sign-out", "workshop:preferences", "set_language")
 
 
@@ -23,8 +25,11 @@ class AskWhoMiddleware(LoginRequiredMiddleware):
     def process_view(self, request: HttpRequest, view_func: Any, *rest: Any) -> HttpResponseBase | None:
         """Let in who has signed in; who came in by a password that somebody else knows changes it first."""
         refused: HttpResponseBase | None = super().process_view(request, view_func, *rest)
-        if refused is not None or not request.user.is_authenticated or not request.user.has_first_word:
+        if refused is not None or not request.user.is_authenticated:
             return refused
+        request.user.by_pin = bool(request.session.get(BY_PIN))
+        if not request.user.has_first_word:
+            return None
         if request.resolver_match.view_name in _OPEN_TO_FIRST_WORDS:
             return None
         return redirect("workshop:password")

@@ -3,16 +3,21 @@
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth import update_session_auth_hash
+from django.contrib.auth import authenticate, login, update_session_auth_hash
+from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.decorators import method_decorator
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
+from django_ratelimit.exceptions import Ratelimited
 
 from workshop.greeting import greeting_rose
+from workshop.limits_of_asking import sign_in_limit
 from workshop.models import Membership, User, Workshop
 from workshop.people.actions import (
     LastLeadError,
@@ -23,27 +28,67 @@ from workshop.people.actions import (
     set_preferences,
     unlock,
 )
-from workshop.people.forms import PasswordForm, PersonForm, RoleForm
+from workshop.people.forms import PasswordForm, PersonForm, PinForm, RoleForm
+from workshop.people.quick_switch import BY_PIN, forget_here, people_here, remember_here, set_pin
 from workshop.people.sign_in_events import locked_names, sign_in_events
-from workshop.permissions import NOT_PUT_ON, Deed, require
+from workshop.permissions import NEEDS_PASSWORD, NOT_PUT_ON, Deed, require
 from workshop.posting import counts_once, posted_from
 from workshop.walls import KEPT_IN_SESSION, NAME_IN_SESSION, enter
 
 
+@method_decorator([login_not_required, sign_in_limit], name="dispatch")
 class SignInView(LoginView):
-    """Sign in; failed tries are counted and lock (axes)."""
+    """Sign in, by password or, where one has done so this shift, by PIN; failed tries are counted and lock (axes)."""
 
     template_name = "workshop/people/sign_in.html"
-    redirect_authenticated_user = True
+
+    def dispatch(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
+        """Send on who has signed in already, but not who came by PIN and is asked for the password now."""
+        self.redirect_authenticated_user = not request.session.get(BY_PIN)
+        return super().dispatch(request, *args, **kwargs)
+
+    def post(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        """Take a PIN, forget who was here, or go on to the password."""
+        if "forget" in request.POST:
+            response = redirect("workshop:sign-in")
+            forget_here(response)
+            return response
+        return self._by_pin(request) if "pin" in request.POST else super().post(request, *args, **kwargs)
 
     def form_valid(self, form: Any) -> HttpResponse:
-        """Enter the workshop of whoever has signed in; the session stays in it."""
-        enter(form.get_user().workshop_id)
-        return super().form_valid(form)
+        """Enter the workshop of whoever has signed in; the session stays in it, the device knows them this shift."""
+        person = form.get_user()
+        enter(person.workshop_id)
+        response = super().form_valid(form)
+        self.request.session.pop(BY_PIN, None)
+        remember_here(self.request, response, person)
+        return response
+
+    def _by_pin(self, request: HttpRequest) -> HttpResponse:
+        known = {f"{one.pk}": one for one in people_here(request)}
+        person = known.get(request.POST.get("person", ""))
+        let_in = person and authenticate(request, username=person.username, pin=request.POST["pin"][:20])
+        if person is None or let_in is None:
+            wrong = (
+                _("That is not the PIN.") if person else _("Sign in with your password first: this device forgot you.")
+            )
+            context = self.get_context_data(form=self.get_form_class()(request), pin_error=wrong)
+            return self.render_to_response(context | {"chosen": person}, status=422)
+        enter(let_in.workshop_id)
+        login(request, let_in)
+        request.session[BY_PIN] = True
+        return redirect(self.get_success_url())
 
     def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
-        """Add the rose that greets."""
-        return {**super().get_context_data(**kwargs), "rose": greeting_rose(), "demo": Workshop.is_made_up()}
+        """Add the rose that greets, and who may come back by PIN."""
+        here = people_here(self.request)
+        return {
+            **super().get_context_data(**kwargs),
+            "rose": greeting_rose(),
+            "demo": Workshop.is_made_up(),
+            "people_here": here,
+            "chosen": kwargs.get("chosen") or (here[0] if here else None),
+        }
 
 
 @posted_from("jobs:floor")
@@ -95,15 +140,22 @@ def person(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_http_methods(["GET", "POST"])
 def password(request: HttpRequest) -> HttpResponse:
-    """Let somebody change their own password; who has a first one gets no other page before."""
-    form = PasswordForm(request.POST or None, user=request.user)
-    if request.method == "POST" and form.is_valid():
+    """Let somebody change their own password, or set a PIN; who has a first password gets no other page before."""
+    is_pin = "pin-pin" in request.POST
+    form = PasswordForm(None if is_pin else request.POST or None, user=request.user)
+    pin_form = PinForm(request.POST if is_pin else None, user=request.user, prefix="pin")
+    if request.method == "POST" and is_pin and pin_form.is_valid():
+        set_pin(request.user, pin_form.cleaned_data["pin"])
+        messages.success(request, _("Your PIN works where you have signed in with your password this shift."))
+        return redirect("workshop:password")
+    if request.method == "POST" and not is_pin and form.is_valid():
         change_password(request.user, form.cleaned_data["new"])
         update_session_auth_hash(request, request.user)
         messages.success(request, _("Changed. Everywhere else you are signed out."))
         return redirect("jobs:floor")
-    context = {"form": form, "first": request.user.has_first_word}
-    return render(request, "workshop/people/password.html", context, status=422 if form.errors else 200)
+    context = {"form": form, "pin_form": pin_form, "first": request.user.has_first_word}
+    status = 422 if form.errors or pin_form.errors else 200
+    return render(request, "workshop/people/password.html", context, status=status)
 
 
 @posted_from("workshop:people")
@@ -148,8 +200,12 @@ def entered(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def not_allowed(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
-    """Say that this is not for this person (403)."""
-    kind = NOT_PUT_ON if str(exception) == NOT_PUT_ON else "not_allowed"
+    """Say that this is not for this person (403), or not so often (429)."""
+    if isinstance(exception, Ratelimited):
+        answer = render(request, "workshop/people/refused.html", {"kind": "too_often"}, status=429)
+        answer["Retry-After"] = "60"
+        return answer
+    kind = str(exception) if str(exception) in (NOT_PUT_ON, NEEDS_PASSWORD) else "not_allowed"
     return render(request, "workshop/people/refused.html", {"kind": kind}, status=403)
 
 

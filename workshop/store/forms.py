@@ -32,6 +32,7 @@ from workshop.models import (
     ShopFigures,
     TorqueWrench,
 )
+from workshop.versions import SeenForm
 
 FEATURES: Final = (
     ("slotted", _("slotted")),
@@ -146,7 +147,7 @@ class LibraryForm(LimitsForm):
     field_order = ("model", "axle")
 
 
-class InstrumentForm(forms.ModelForm):
+class InstrumentForm(SeenForm):
     """An instrument and its last check."""
 
     graduation_mm = LengthField(label=_("Graduation"), most_mm=1)
@@ -215,7 +216,7 @@ class StudyForm(forms.Form):
         return names
 
 
-class WrenchForm(forms.ModelForm):
+class WrenchForm(SeenForm):
     """A torque wrench and its last check."""
 
     class Meta:
@@ -239,7 +240,7 @@ class WrenchForm(forms.ModelForm):
         return data
 
 
-class LatheForm(forms.ModelForm):
+class LatheForm(SeenForm):
     """A lathe's profile, lengths in the person's own unit."""
 
     mm_per_line = LengthField(label=_("One line of the knob feeds"), most_mm=1, required=False)
@@ -285,7 +286,7 @@ class LatheForm(forms.ModelForm):
         return data
 
 
-class PlateForm(forms.ModelForm):
+class PlateForm(SeenForm):
     """A kind of correction plate and its stock."""
 
     correction_mm = LengthField(label=_("Correction (TIR)"), most_mm=1)

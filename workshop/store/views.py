@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 from compass.choose.policies import POLICIES
 from compass.ground.units import Unit
 from workshop.addresses import chosen_row
+from workshop.limits_of_asking import file_limit
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
@@ -57,6 +58,7 @@ def library_file(request: HttpRequest, kind: str) -> HttpResponse:
     return response
 
 
+@file_limit
 @posted_from("workshop:library")
 def library_import(request: HttpRequest) -> HttpResponse:
     """Read a file: a dry run names every bad row and column; only a file without any is taken, whole."""

@@ -30,3 +30,9 @@ def client_of(user: User) -> Client:
     client = Client()
     client.force_login(user, backend="workshop.people.backends.DoorBackend")
     return client
+
+
+def seen_on(client: Client, address: str) -> dict[str, str]:
+    """Return what a form carries of the row it was drawn from (``workshop.versions.SeenForm``)."""
+    drawn = client.get(address).context["form"]
+    return {"seen": drawn["seen"].initial}

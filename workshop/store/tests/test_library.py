@@ -14,7 +14,7 @@ from workshop.models import AxleLimits, Instrument, LibraryLimits, Vehicle
 from workshop.store.limits import library_rows, limits_for_axles, put_into_library
 from workshop.store.limits_files import COLUMNS, read_file, write_csv, write_json
 from workshop.store.limits_service import LimitsUnreachableError, SimulatedLimits
-from workshop.tests.base import FIGURES, client_of, person
+from workshop.tests.base import FIGURES, client_of, person, seen_on
 
 HEAD = "model,axle,studs,rotor,max_runout_mm,max_thickness_variation_mm,measuring_radius_mm,discard_thickness_mm\n"
 GOOD = "Varda Combina,F,5,vented,0.05,0.015,138,25.4\n"
@@ -162,5 +162,6 @@ class Instruments(TestCase):
         self.assertEqual(client.post(address, form).status_code, 302)
         dial = Instrument.objects.get()
         self.assertContains(client.get(address), "never checked")
-        client.post(f"{address}?change={dial.pk}", form | {"checked_on": "2026-11-20"})
+        change = f"{address}?change={dial.pk}"
+        client.post(change, form | {"checked_on": "2026-11-20"} | seen_on(client, change))
         self.assertEqual(Instrument.objects.get().history.count(), 2)

@@ -13,7 +13,7 @@ from workshop.adapters import shop_of_workshop
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.store.actions import keep_figures, keep_tooling
 from workshop.store.racks import instrument_card, plate_card
-from workshop.tests.base import client_of, person
+from workshop.tests.base import client_of, person, seen_on
 from workshop.versions import StaleError
 from workshop.words import feed_text
 
@@ -58,9 +58,23 @@ class Store(TestCase):
     def test_plates_out_of_stock_are_not_offered(self) -> None:
         self.client.post(reverse("workshop:plates"), PLATE)
         self.assertEqual(shop_of_workshop(self.user).plates[0].positions, 10)
-        self.client.post(reverse("workshop:plates") + f"?change={PlateKind.objects.get().pk}", PLATE | {"stock": "0"})
+        address = reverse("workshop:plates") + f"?change={PlateKind.objects.get().pk}"
+        self.client.post(address, PLATE | {"stock": "0"} | seen_on(self.client, address))
         self.assertEqual(shop_of_workshop(self.user).plates, ())
         self.assertContains(self.client.get(reverse("workshop:plates")), "not offered until there is one")
+
+    def test_a_count_of_stock_is_not_written_over_a_plate_that_was_taken_meanwhile(self) -> None:
+        self.client.post(reverse("workshop:plates"), PLATE)
+        address = reverse("workshop:plates") + f"?change={PlateKind.objects.get().pk}"
+        drawn = seen_on(self.client, address)
+        PlateKind.objects.update(stock=1)
+        answer = self.client.post(address, PLATE | {"stock": "7"} | drawn)
+        self.assertContains(answer, "Somebody changed this meanwhile", status_code=422)
+        self.assertContains(answer, 'value="7"', status_code=422)
+        self.assertEqual(PlateKind.objects.get().stock, 1)
+        again = {"seen": answer.context["form"]["seen"].value()}
+        self.assertEqual(self.client.post(address, PLATE | {"stock": "7"} | again).status_code, 302)
+        self.assertEqual(PlateKind.objects.get().stock, 7)
 
     def test_only_the_lead_sets_prices_and_nobody_over_another(self) -> None:
         address = reverse("workshop:figures")
