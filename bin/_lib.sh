@@ -4,7 +4,13 @@
 ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd -P)
 LOCAL="$ROOT/.local"
 VENV="$ROOT/.venv"
+# What root has stands outside the checkout: PostgreSQL and the server run as users of their own, who must reach it.
+HOUSE="/var/lib/iron-compass/$(printf '%s' "$ROOT" | sha256sum | cut -c1-12)"
+[ "$(id -u)" != 0 ] || VENV="$HOUSE-venv"
 PY="$VENV/bin/python"
+# A Python of root's own home could be run by root alone.
+PYTHON=python3; [ "$(id -u)" != 0 ] || PYTHON=/usr/bin/python3
+CLUSTER=pg   # bin/start's; that of --production is another
 # What lays sheets of paper out (weasyprint) loads from Debian.
 PAPER=(libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0)
 cd "$ROOT"
@@ -16,7 +22,7 @@ die() { printf 'iron-compass: %s\n' "$*" >&2; exit 1; }
 # What belongs to another user is not touched: one `sudo bin/start` would take a user's database away from them.
 ours_only() {
   local path owner
-  for path in "$LOCAL" "$VENV"; do
+  for path in "$LOCAL" "$ROOT/.venv"; do
     [ -e "$path" ] || continue
     owner=$(stat -c %U "$path")
     [ "$(stat -c %u "$path")" = "$(id -u)" ] || die "$path belongs to $owner; run this as $owner, or in a checkout of your own"
@@ -27,6 +33,9 @@ ours_only() {
 }
 ours_only
 mkdir -p "$LOCAL"
+
+# take_mode ARGUMENT : whether it says --production. Its database is another than the demo's.
+take_mode() { [ "${1:-}" = --production ] && CLUSTER=production; }
 
 # a_port NAME VALUE : refuse what is no port.
 a_port() {
@@ -61,9 +70,9 @@ need_all() {
   local packages=() installing
   while [ "$1" != -- ]; do packages+=("$1"); shift; done
   shift
-  command -v python3 >/dev/null || need_packages python3
-  python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || die "Python 3.11 or newer is needed, this is $(python3 -V 2>&1)"
-  python3 -c 'import ensurepip, venv' 2>/dev/null || need_packages python3-venv
+  command -v "$PYTHON" >/dev/null || need_packages python3
+  "$PYTHON" -c 'import sys; sys.exit(sys.version_info < (3, 11))' || die "Python 3.11 or newer is needed, this is $("$PYTHON" -V 2>&1)"
+  "$PYTHON" -c 'import ensurepip, venv' 2>/dev/null || need_packages python3-venv
   need_packages "${packages[@]}" &
   installing=$!
   need_python "$@"
@@ -73,15 +82,21 @@ need_all() {
 # need_python LOCKFILE... : a virtual environment that holds exactly what the lock files say.
 need_python() {
   local stamp="$VENV/.installed" want
+  if [ "$(id -u)" = 0 ]; then
+    install -d -m 755 "${HOUSE%/*}"
+    [ -L "$ROOT/.venv" ] || rm -rf "$ROOT/.venv"   # of an earlier release
+    ln -sfn "$VENV" "$ROOT/.venv"
+  fi
   want=$(cat "$@" | sha256sum | cut -d' ' -f1)
   # A superset is fine: bin/start does not throw out what bin/test has installed.
   [ -x "$PY" ] && [ -f "$stamp" ] && grep -qx "$want" "$stamp" && return 0
   say "Installing Python packages into .venv (once, a minute or two) …"
-  python3 -m venv "$VENV" || die "could not make a virtual environment in .venv"
+  "$PYTHON" -m venv "$VENV" || die "could not make a virtual environment in $VENV"
   local file args=()
   for file in "$@"; do args+=(-r "$file"); done
   "$PY" -m pip install -q --disable-pip-version-check --require-hashes "${args[@]}" >"$LOCAL/pip.log" 2>&1 \
     || die "could not install the Python packages; the end of .local/pip.log says why"
+  [ "$(id -u)" != 0 ] || chmod -R go+rX "$VENV"
   # Each lock file with those before it is satisfied now: bin/start need not install again what bin/test has.
   for file in $(seq $#); do cat "${@:1:$file}" | sha256sum | cut -d' ' -f1 >>"$stamp"; done
 }
@@ -101,6 +116,8 @@ PYTHON
 pg_bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -1; }
 pg_run() { if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi; }
 
+cluster_folder() { if [ "$(id -u)" = 0 ]; then printf '%s' "$HOUSE-$1"; else printf '%s' "$LOCAL/$1"; fi; }
+
 # start_cluster NAME PORT SETTING [postgres settings...] : sets PGDATA, IC_DATABASE_URL, and STARTED where we started it.
 start_cluster() {
   local name=$1 port=$2 setting=$3; shift 3
@@ -108,12 +125,8 @@ start_cluster() {
   need_packages postgresql
   local bin; bin=$(pg_bin)
   [ -n "$bin" ] || die "PostgreSQL is installed but has no programs under /usr/lib/postgresql"
-  if [ "$(id -u)" = 0 ]; then
-    PGDATA="/var/lib/iron-compass/$(printf '%s' "$ROOT" | sha256sum | cut -c1-12)-$name"
-    install -d -m 755 /var/lib/iron-compass
-  else
-    PGDATA="$LOCAL/$name"
-  fi
+  PGDATA=$(cluster_folder "$name")
+  [ "$(id -u)" != 0 ] || install -d -m 755 "${HOUSE%/*}"
   # The password stays with its cluster: a checkout that is removed and made anew finds both.
   local secret="$LOCAL/$name.password"
   if [ "$(id -u)" = 0 ]; then
@@ -165,11 +178,10 @@ own_cluster() {
     return 0
   fi
   local port="${IC_DB_PORT:-54600}" running
-  PGDATA="$LOCAL/pg"
-  [ "$(id -u)" != 0 ] || PGDATA="/var/lib/iron-compass/$(printf '%s' "$ROOT" | sha256sum | cut -c1-12)-pg"
+  PGDATA=$(cluster_folder "$CLUSTER")
   [ -f "$PGDATA/PG_VERSION" ] || die "there is no database yet: run bin/start once"
   running=$(sed -n 4p "$PGDATA/postmaster.pid" 2>/dev/null || true)
-  start_cluster pg "${running:-$port}" IC_DB_PORT
+  start_cluster "$CLUSTER" "${running:-$port}" IC_DB_PORT
 }
 database_url() { printf '%s/%s' "${IC_DATABASE_URL%/*}" "$1"; }
 sql() { psql "$(database_url "$1")" -v ON_ERROR_STOP=1 -qtAc "$2"; }

@@ -39,6 +39,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "ironcompass.errors.SilentDatabaseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "workshop.walls.InWorkshopMiddleware",
     "django.middleware.locale.LocaleMiddleware",
@@ -76,12 +77,28 @@ FORM_RENDERER = "workshop.renderer.Renderer"
 DATABASES = {"default": env.db("IC_DATABASE_URL")}
 DATABASES["default"]["CONN_MAX_AGE"] = 300
 DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
-DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 3, "connect_timeout": 5}
+DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 3, "connect_timeout": 3}
+# Counts of who asks how often (workshop.limits_of_asking), for all processes and machines together; two that ask at
+# the very same moment may count as one.
+CACHES = {
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
+    "asked": {
+        "BACKEND": "django.core.cache.backends.db.DatabaseCache",
+        "LOCATION": "asked",
+        "OPTIONS": {"MAX_ENTRIES": 20_000},
+    },
+}
+RATELIMIT_USE_CACHE = "asked"
+RATELIMIT_ENABLE = env.bool("IC_LIMIT_ASKING", default=True)
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "workshop.User"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "workshop.people.backends.DoorBackend"]
-PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "workshop.people.backends.DoorBackend",
+    "workshop.people.quick_switch.PinBackend",
+]
+PASSWORD_HASHERS = ["workshop.people.passwords.OneAtATime"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
@@ -124,6 +141,8 @@ CONTENT_SECURITY_POLICY = {
         "font-src": [SELF],
         "img-src": [SELF],
         "connect-src": [SELF],
+        "manifest-src": [SELF],
+        "worker-src": [SELF],
         "form-action": [SELF],
         "base-uri": [NONE],
         "frame-ancestors": [NONE],
@@ -155,6 +174,7 @@ LOGGING = {
     },
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {
+        "waitress.queue": {"level": "ERROR"},  # a request that waits for a thread is nothing to tell of
         "ironcompass.requests": {
             "handlers": ["lines"],
             "level": "INFO" if IC_LOG == "requests" else "WARNING",

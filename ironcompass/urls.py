@@ -2,11 +2,14 @@
 
 from django.urls import include, path
 
-from ironcompass import health
+from ironcompass import health, offline
 
 urlpatterns = [
     path("health/live/", health.live, name="live"),
     path("health/ready/", health.ready, name="ready"),
+    path("service-worker.js", offline.service_worker, name="service-worker"),
+    path("manifest.webmanifest", offline.manifest, name="manifest"),
+    path("away/", offline.away, name="away"),
     path("i18n/", include("django.conf.urls.i18n")),
     path("", include("workshop.urls")),
     path("", include("jobs.urls")),

@@ -31,7 +31,8 @@ WHO: Final = ("trainee", "technician", "lead")
 ALL, TRAINED, LEAD = {"trainee", "technician", "lead"}, {"technician", "lead"}, {"lead"}
 RULES: Final = (
     (ALL, ALL, """
-        set_language live ready workshop:sign-in workshop:sign-out workshop:preferences workshop:password
+        set_language live ready service-worker manifest away
+        workshop:sign-in workshop:sign-out workshop:preferences workshop:password
         workshop:library-file workshop:study workshop:enter jobs:floor jobs:prepare jobs:measure jobs:quick
         jobs:strike jobs:look jobs:readings jobs:plain jobs:zero jobs:undo jobs:set-up jobs:listen jobs:heard
         jobs:api-readings jobs:api-description jobs:strike-tape jobs:another-round jobs:turn jobs:cause
@@ -57,7 +58,17 @@ RULES: Final = (
     (TRAINED, TRAINED, "workshop:library-service jobs:new jobs:import"),
     (LEAD, LEAD, "workshop:people workshop:sign-ins practice:people"),
 )  # fmt: skip
-PUBLIC: Final = {"set_language", "workshop:sign-in", "jobs:api-readings", "jobs:api-description", "live", "ready"}
+PUBLIC: Final = {
+    "service-worker",
+    "manifest",
+    "away",
+    "set_language",
+    "workshop:sign-in",
+    "jobs:api-readings",
+    "jobs:api-description",
+    "live",
+    "ready",
+}
 WAYS: Final = ("GET", "POST", "PUT", "DELETE")
 
 

@@ -41,7 +41,7 @@ class Health(TestCase):
                 [ROLE],
             )
             (told,) = cursor.fetchone()
-        self.assertEqual({"statement_timeout=20s", "lock_timeout=8s"} - set(told), set())
+        self.assertEqual({"statement_timeout=10s", "lock_timeout=5s"} - set(told), set())
 
 
 class Lines(TestCase):

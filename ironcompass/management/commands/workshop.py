@@ -3,13 +3,11 @@
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
-from django.db import transaction
 from django.utils import timezone
-from django.utils.crypto import get_random_string
 
 from jobs.models import Job
 from workshop.models import Membership, User, Workshop
-from workshop.walls import inside
+from workshop.people.opening import open_workshop
 
 
 class Command(BaseCommand):
@@ -38,17 +36,10 @@ class Command(BaseCommand):
             people, jobs = row.people.count(), Job.of(None).filter(workshop_id=row.pk).count()
             self.stdout.write(f"{row.pk:6}  {row.name}  {people} people, {jobs} jobs")
 
-    @transaction.atomic
     def _open(self, *, name: str, lead: str, **_options: Any) -> None:
         if User.of(None).filter(username=lead).exists():
             raise CommandError(f"There is somebody of the name “{lead}” already.")
-        row = Workshop.objects.create(name=name)
-        word = get_random_string(16)
-        with inside(row.pk):
-            user = User(username=lead, role=User.Role.LEAD, has_first_word=True)
-            user.set_password(word)
-            user.full_clean()
-            user.save()
+        row, word = open_workshop(name=name, username=lead)
         self.stdout.write(f"{name} is workshop {row.pk}. {lead} signs in with {word}")
 
     def _admit(self, *, username: str, workshop: int, **_options: Any) -> None:
