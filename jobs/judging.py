@@ -24,7 +24,7 @@ from jobs.models import CORNERS, EVIDENCE, Corner, Job, QuickReading, Sweep, Thi
 from jobs.remembered import Remembered, digest
 from workshop.models import User
 
-_diagnosed = Remembered(lambda record: diagnose_corner(record), most=512)
+_diagnosed = Remembered(lambda record: diagnose_corner(record), most=160)  # a third of a megabyte each
 _vehicles = Remembered(
     lambda verdicts, beside: judge_vehicle(
         beside.positions,
@@ -33,7 +33,7 @@ _vehicles = Remembered(
         vehicle=beside.vehicle,
         shop=beside.shop,
     ),
-    most=128,
+    most=64,
 )
 _chosen = Remembered(choose_axle, most=32)
 

@@ -15,6 +15,7 @@ from jobs.cause.road_test import refusal_words, road_test_context
 from jobs.frame import job_context
 from jobs.judging import judge_job
 from jobs.models import Job
+from workshop.limits_of_asking import file_limit
 from workshop.permissions import Deed, require
 from workshop.posting import posted_from
 
@@ -27,6 +28,7 @@ def cause(request: HttpRequest, pk: int) -> HttpResponse:
     return _cause_page(request, job)
 
 
+@file_limit
 @posted_from("jobs:cause", "pk")
 def road_test(request: HttpRequest, pk: int) -> HttpResponse:
     """Read a recording, or refuse it with what is wrong."""

@@ -27,6 +27,8 @@ def keep_story(user: User, job: Job, story: dict[str, Any]) -> Job:
     require(user, Deed.EDIT_JOB)
     current = open_job_row(user, job.pk)
     recorded = {"road_test": current.story["road_test"]} if "road_test" in current.story else {}
+    if current.story == story | recorded:
+        return current
     current.story = story | recorded
     save(user, current)
     refresh(user, current)

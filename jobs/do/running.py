@@ -33,7 +33,7 @@ from jobs.do.doing import PROVE, Doing, Side, doing_of, plan_of
 from jobs.models import Corner, FittedPlate, Job, Run, RunStep
 from jobs.writing import open_job_row
 from workshop.models import TORQUES, AxleLimits, User
-from workshop.permissions import Deed, may, require
+from workshop.permissions import Deed, may, may_sign, require
 
 MOST_PEOPLE: Final = 6
 _MOST_READ_MM: Final = 10.0  # the longest travel of a workshop dial
@@ -190,7 +190,7 @@ def next_episode(user: User, corner: Corner) -> None:
 
 def _passing_word(user: User, sent: Sent, second: User | None) -> bool:
     """Whether a hold may be passed without its reading: a second person, or a reason of somebody trained."""
-    return second is not None or (bool(sent.reason.strip()) and may(user, Deed.SIGN_HOLD))
+    return second is not None or (bool(sent.reason.strip()) and may_sign(user))
 
 
 def _carried_out(
@@ -212,7 +212,7 @@ def _carried_out(
     if step.expects:
         return _read(user, doing, placed, sent, row, passing=passing)
     if step.kind is Kind.HOLD and not passing:
-        raise HoldError("passing" if may(user, Deed.SIGN_HOLD) else "second")
+        raise HoldError("passing" if may_sign(user) else "second")
     if step.fits == "plate" and side is not None:
         _fit(user, doing.job, side)
     return Outcome.UNHELD, ""

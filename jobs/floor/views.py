@@ -28,17 +28,19 @@ def floor(request: HttpRequest) -> HttpResponse:
     """Show the jobs as strips; search by words, filter by state."""
     require(request.user, Deed.READ_JOBS)
     words, state = request.GET.get("q", "")[:80], request.GET.get("state", "")
-    jobs = Job.of(request.user).for_floor().matching(words)
+    jobs = Job.of(request.user).matching(words)
     if state in Job.State.values:
         jobs = jobs.filter(state=state)
     found_cause = request.GET.get("cause", "")
     if found_cause in CAUSES:
         jobs = jobs.filter(found_cause=found_cause)
-    page = ShallowPaginator(jobs, PAGE).get_page(request.GET.get("page"))
+    # Numbers first: joined to their vehicles, all jobs of a large workshop would be sorted for the newest few.
+    page = ShallowPaginator(jobs.values_list("pk", flat=True), PAGE).get_page(request.GET.get("page"))
+    shown = Job.of(request.user).for_floor().filter(pk__in=list(page.object_list))
     context = {
         "steps": first_steps(request.user) if not (words or state or found_cause or page.object_list) else [],
         "day": "" if request.htmx else day_drawing(request.user, timezone.localdate()),
-        "strips": strips(page.object_list),
+        "strips": strips(shown),
         "page": page,
         "q": words,
         "state": state,

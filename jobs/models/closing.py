@@ -197,6 +197,11 @@ class CornerWorked(InWorkshop):
                 condition=Q(leads=True, stands=True, gone_km__isnull=True),
             ),
             models.Index(
+                fields=["workshop", "lathe"],
+                name="corner_worked_lathe",
+                condition=Q(stands=True, lathe__isnull=False),
+            ),
+            models.Index(
                 fields=["workshop", "remedy", "gone_km", "back"],
                 name="corner_worked_held",
                 condition=Q(leads=True, stands=True),

@@ -16,6 +16,7 @@ from jobs.record.case_out import job_case_data, job_verdict_data
 from jobs.record.forms import CaseFileForm
 from jobs.record.readings_table import COLUMNS, XLSX, reading_rows, workbook
 from jobs.record.trail import changes_of
+from workshop.limits_of_asking import file_limit
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once
 from workshop.storable import cell
@@ -53,6 +54,7 @@ def readings_xlsx(request: HttpRequest, pk: int) -> HttpResponse:
     return response
 
 
+@file_limit
 @require_http_methods(["GET", "POST"])
 @counts_once
 def import_case(request: HttpRequest) -> HttpResponse:

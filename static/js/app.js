@@ -1,6 +1,7 @@
 // Keys that work on every page.
 
 import "./drafts.js";
+import "./offline.js";
 import "./outbox.js";
 
 const typing = (element) => element instanceof HTMLElement && element.matches("input, textarea, select");

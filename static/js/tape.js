@@ -215,6 +215,21 @@ function keydown(event) {
   }
 }
 
+// What was pressed before this page could hear it (early-keys.js).
+function typeEarly(keys) {
+  for (const key of keys) {
+    const cell = document.activeElement;
+    if (!cell?.dataset?.slot) return;
+    if (key === "Enter") {
+      note(cell, true);
+      move(cell, 1);
+    } else if (key === "Backspace") {
+      if (cell.selectionStart === cell.selectionEnd) cell.setSelectionRange(cell.selectionEnd - 1, cell.selectionEnd);
+      insert(cell, "");
+    } else if (key !== " " && key.toLowerCase() !== "z") insert(cell, key);
+  }
+}
+
 if (tape) {
   cells.forEach((cell) => {
     steady(cell);
@@ -276,6 +291,9 @@ if (tape) {
   cells.forEach(look);
   disputes();
   const first = cells[Number(tape.dataset.first)];
-  if (first && tape.dataset.closed === undefined) enter(first);
+  if (first && tape.dataset.closed === undefined) {
+    enter(first);
+    typeEarly(window.earlyKeys?.() ?? []);
+  } else window.earlyKeys?.();
   send();
-}
+} else window.earlyKeys?.();

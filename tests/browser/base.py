@@ -63,10 +63,10 @@ class RealServer:
         database = connection.settings_dict
         user, password = database["USER"], database["PASSWORD"]
         url = f"postgres://{user}:{password}@{database['HOST']}:{database['PORT']}/{database['NAME']}"
-        command = [sys.executable, "-m", "gunicorn", "ironcompass.wsgi", "--bind", f"127.0.0.1:{self.port}"]
+        command = [sys.executable, "-m", "gunicorn", "-c", "python:ironcompass.serving.gunicorn_settings"]
         self.process = subprocess.Popen(  # noqa: S603
-            [*command, "--threads", "4", "--no-control-socket", "--log-level", "error"],
-            env=os.environ | {"IC_DATABASE_URL": url},
+            [*command, "--bind", f"127.0.0.1:{self.port}", "--workers", "1", "--log-level", "error"],
+            env=os.environ | {"IC_DATABASE_URL": url, "IC_SERVE_AS_ROOT": "yes"},
         )
         for _ in range(100):
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.port), 1):
@@ -131,7 +131,9 @@ class BrowserCase(LiveServerTestCase):
 
     def open_page(self, user: User, **options: Any) -> Page:
         """Open a page signed in as ``user``."""
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, **options)
+        # Pages that a device keeps are the concern of test_offline alone; elsewhere a lost line is to be seen as one.
+        options = {"viewport": {"width": 1280, "height": 800}, "service_workers": "block"} | options
+        context = self.browser.new_context(**options)
         context.add_cookies([{"name": "sessionid", "value": session_of(user), "url": self.url}])
         page = context.new_page()
         page.set_default_timeout(8000)

@@ -57,7 +57,7 @@ class Choosing(BrowserCase):
         self.turned()
         fill(self.user, self.round, FLAT)
         self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/FL/turn/?index_deg=0")
-        self.assertIn("as it is mounted now", self.text("[role=status]"))
+        self.assertIn("as it is mounted now", self.text("main [role=status]"))
         before = self.text(".set-figure strong")
         self.page.keyboard.press("ArrowRight")
         self.eventually("document.querySelector('.panel-iron [role=status]').innerText.includes('rotor on 1 stud')")

@@ -1,6 +1,9 @@
 """A technician at the reading tape, by keyboard, in a hurry, with mistakes, reloads and dropped servers."""
 
+from typing import Any
+
 from django.contrib.sessions.models import Session
+from django.urls import reverse
 
 from jobs.models import Corner, Sweep, ThicknessRound
 from jobs.tests.base import READINGS, THICKNESS
@@ -79,6 +82,28 @@ class WholeEntry(BrowserCase):
         self.type_in("7")
         self.settle()
         self.assertEqual((self.cells()[10], self.cells()[3]), ("10", "7"))
+
+
+class Early(BrowserCase):
+    """A hand that types on before the page is there."""
+
+    def test_keys_pressed_while_the_tape_is_on_its_way_stand_in_its_first_cells(self) -> None:
+        def late(route: Any) -> None:
+            self.page.wait_for_timeout(700)
+            route.continue_()
+
+        self.page.goto(self.url + reverse("jobs:prepare", args=[self.job.pk, "FR"]))
+        self.page.route("**/tape*.js", late)
+        self.page.keyboard.press("Control+Enter")  # lays out
+        for text in ("3", "1", "4.5"):  # the old page is still there, then one that cannot hear
+            self.page.keyboard.type(text)
+            self.page.keyboard.press("Enter")
+            self.page.wait_for_timeout(60)
+        self.page.wait_for_url("**/measure/**")
+        self.eventually("document.activeElement.dataset.slot === '3'")
+        self.settle()
+        sweep = Sweep.objects.get(corner__position="FR")
+        self.assertEqual(sweep.typed[:4], ["3", "1", "4.5", ""])
 
 
 class Gloves(BrowserCase):
@@ -310,11 +335,11 @@ class NothingIsLost(BrowserCase):
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:5], READINGS[:5])
 
     def test_somebody_elses_readings_are_not_sent_in_my_name(self) -> None:
+        session = session_of(person("technician"))
         self.measure()
         self.page.route("**/readings/", lambda route: route.abort())
         self.type_in("5")
         self.page.wait_for_selector("#unsent:not([hidden])")
-        session = session_of(person("technician"))
         self.page.context.add_cookies([{"name": "sessionid", "value": session, "url": self.url}])
         self.page.unroute("**/readings/")  # the old page still tries: the server knows better
         self.page.wait_for_timeout(2000)

@@ -1,0 +1,16 @@
+// No line: what this device has kept can be opened all the same.
+
+const list = document.querySelector("#kept-pages ul");
+const pages = await (await caches.open("pages")).keys();
+for (const { url } of pages.reverse()) {
+  const kept = await (await caches.open("pages")).match(url);
+  const title = new DOMParser().parseFromString(await kept.text(), "text/html").title.trim().replace(/ · Iron Compass$/, "");
+  const item = document.createElement("li");
+  const link = document.createElement("a");
+  link.href = url;
+  link.className = "link";
+  link.textContent = title || new URL(url).pathname;
+  item.append(link);
+  list.append(item);
+}
+document.getElementById("kept-pages").hidden = !pages.length;
