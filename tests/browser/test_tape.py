@@ -88,17 +88,28 @@ class Early(BrowserCase):
     """A hand that types on before the page is there."""
 
     def test_keys_pressed_while_the_tape_is_on_its_way_stand_in_its_first_cells(self) -> None:
-        def late(route: Any) -> None:
-            self.page.wait_for_timeout(700)
-            route.continue_()
-
+        held: list[Any] = []
         self.page.goto(self.url + reverse("jobs:prepare", args=[self.job.pk, "FR"]))
-        self.page.route("**/tape*.js", late)
+        self.page.route("**/prepare/**", lambda route: held.append(route))
+        self.page.route("**/tape*.js", lambda route: held.append(route))
+
+        def type_on(*texts: str) -> None:
+            for text in texts:
+                self.page.keyboard.type(text)
+                self.page.keyboard.press("Enter")
+
+        def let_go() -> None:
+            while not held:
+                self.page.wait_for_timeout(20)
+            held.pop().continue_()
+
         self.page.keyboard.press("Control+Enter")  # lays out
-        for text in ("3", "1", "4.5"):  # the old page is still there, then one that cannot hear
-            self.page.keyboard.type(text)
-            self.page.keyboard.press("Enter")
-            self.page.wait_for_timeout(60)
+        type_on("3", "1")  # into the old page
+        let_go()
+        # Between two documents the browser itself drops keys for a few milliseconds: no page can hear those.
+        self.page.wait_for_function("'earlyKeys' in window")
+        type_on("4.5")  # into one that is drawn and whose tape cannot hear yet
+        let_go()
         self.page.wait_for_url("**/measure/**")
         self.eventually("document.activeElement.dataset.slot === '3'")
         self.settle()
