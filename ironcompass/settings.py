@@ -46,6 +46,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "workshop.people.language.OwnLanguageMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
@@ -119,6 +120,9 @@ AXES_ENABLE_ACCESS_FAILURE_LOG = True
 SESSION_COOKIE_AGE = round(3600 * env.float("IC_SHIFT_HOURS", default=10))  # a shift and its overtime
 
 LANGUAGE_CODE = "en-gb"
+LANGUAGES = [("en-gb", "English"), ("de", "Deutsch")]
+LANGUAGE_COOKIE_SAMESITE = "Lax"
+FORMAT_MODULE_PATH = "ironcompass.formats"
 IC_LIMITS_SOURCE = env("IC_LIMITS_SOURCE", default="workshop.store.limits_service.SimulatedLimits")
 TIME_ZONE = env("IC_TIME_ZONE", default="UTC")
 USE_I18N = True

@@ -1,6 +1,8 @@
 """All addresses of the application."""
 
+from django.contrib.auth.decorators import login_not_required
 from django.urls import include, path
+from django.views.i18n import set_language
 
 from ironcompass import health, offline
 
@@ -10,7 +12,7 @@ urlpatterns = [
     path("service-worker.js", offline.service_worker, name="service-worker"),
     path("manifest.webmanifest", offline.manifest, name="manifest"),
     path("away/", offline.away, name="away"),
-    path("i18n/", include("django.conf.urls.i18n")),
+    path("language/", login_not_required(set_language), name="set_language"),
     path("", include("workshop.urls")),
     path("", include("jobs.urls")),
     path("", include("ledger.urls")),

@@ -4,6 +4,7 @@ from django.utils.formats import number_format
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.words.figures import LengthText, length_text, plain_text
 from compass.words.places import between_studs
@@ -31,5 +32,7 @@ def setting_words(settings: dict[str, float], studs: int, unit: Unit) -> str:
             % {"plate": plate.figure, "unit": plate.unit, "place": place}
         )
     if turned:
-        words.append(ngettext("rotor on %(n)s stud", "rotor on %(n)s studs", round(turned)) % {"n": f"{turned:g}"})
+        words.append(
+            ngettext("rotor on %(n)s stud", "rotor on %(n)s studs", round(turned)) % {"n": written(f"{turned:g}")}
+        )
     return " · ".join(words)

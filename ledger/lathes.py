@@ -7,6 +7,7 @@ from django.db.models import Count, Max, Q
 from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from drawing.drift import DriftLine, draw_drift
 from jobs.models import Closing, CornerWorked, Cut
@@ -78,6 +79,6 @@ def _drawn(points: list[tuple[Any, float]], lathe: Lathe, unit: Unit, title: str
     ordered = sorted(points)
     at = tuple((moment.timestamp() / 86_400, mm) for moment, mm in ordered)
     limit = lathe.runout_left_mm
-    said = f"{limit / 0.0254:.2f} thou" if unit is Unit.THOU else f"{limit * 1000:.0f} µm"
-    first, last = (date_format(moment, "j M Y") for moment in (ordered[0][0], ordered[-1][0]))
+    said = written(f"{limit / 0.0254:.2f} thou" if unit is Unit.THOU else f"{limit * 1000:.0f} µm")
+    first, last = (date_format(moment, "DAY") for moment in (ordered[0][0], ordered[-1][0]))
     return draw_drift(DriftLine(at, limit, both=False), first=first, last=last, limit=said, title=title)

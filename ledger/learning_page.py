@@ -4,6 +4,7 @@ from typing import Any, Final
 
 from django.utils.translation import gettext as _
 
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.words.codes import CAUSES, REMEDIES
 from drawing.refitted import Refitted, draw_refitted
@@ -33,10 +34,10 @@ def _learning(row: Learning, unit: Unit) -> dict[str, Any]:
         if row.figure == Learned.Figure.MINUTES:
             return f"{value:.0f} min"
         if row.figure == Learned.Figure.PART:
-            return f"{value:.1f} min"
+            return written(f"{value:.1f} min")
         if row.figure == Learned.Figure.GROWTH:
-            return f"{value:.3f}"
-        return f"{value / 0.0254:.2f} thou" if unit is Unit.THOU else f"{value * 1000:.1f} µm"
+            return written(f"{value:.3f}")
+        return written(f"{value / 0.0254:.2f} thou" if unit is Unit.THOU else f"{value * 1000:.1f} µm")
 
     figure = Refitted(
         refit.prior, refit.prior_low, refit.prior_high, refit.data, refit.now, refit.low, refit.high, row.in_force

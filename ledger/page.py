@@ -310,7 +310,7 @@ def _key(group: str, key: Any, names: dict[int, Any], unit: Unit) -> str:
             shown = plain_text(names[key], unit=unit)
             return f"{shown.figure} {shown.unit}"
         case "month":
-            return date_format(key, "F Y") if key is not None else "–"
+            return date_format(key, "MONTH") if key is not None else "–"
         case _:
             return str(key or _("not named"))
 

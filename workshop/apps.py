@@ -9,6 +9,7 @@ from django.contrib.auth.signals import user_logged_in
 from django.http import HttpRequest
 from django.utils.translation import gettext_lazy as _
 
+from workshop.people.language import teach_the_core
 from workshop.walls import KEPT_IN_SESSION, NAME_IN_SESSION, tell_new_connections
 
 # What a field says where it is not told otherwise: what is wrong, and what to do.
@@ -46,6 +47,7 @@ class WorkshopConfig(AppConfig):
         from django.contrib.auth.forms import AuthenticationForm  # needs the models
 
         tell_new_connections()
+        teach_the_core()
         user_logged_in.connect(_remember_workshop, dispatch_uid="workshop")
         for kind, messages in SAID.items():
             kind.default_error_messages = {**getattr(kind, "default_error_messages", {}), **messages}

@@ -10,6 +10,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy as _lazy
 
 from compass.ground.errors import UnreadableNumberError
+from compass.ground.translation import written
 from compass.ground.units import KM_PER_MILE, NM_PER_LBFT, Unit, parse_length, parse_number
 from compass.words.figures import plain_figure, plain_text
 from workshop.words import plain_number, unreadable
@@ -186,7 +187,7 @@ class ChanceField(NumberField):
 
     def prepare_value(self, value: Any) -> Any:
         """Show a stored share in percent; leave what was just typed alone."""
-        return f"{value * 100:g}" if isinstance(value, float) else value
+        return written(f"{value * 100:g}") if isinstance(value, float) else value
 
 
 def speak_all(form: forms.BaseForm, unit: Unit) -> None:

@@ -15,9 +15,13 @@ from drawing.curves import runout_curve, thickness_curve
 from drawing.rose import Rose, draw_rose
 
 
-@cache
 def greeting_rose() -> str:
     """Return the rose of the sign-in page: a hub that throws its disc, drawn from simulated readings."""
+    return _drawn(_("A rose: a disc face-on, its runout drawn on it"))
+
+
+@cache
+def _drawn(title: str) -> str:
     spec = Spec(
         studs=5,
         rotor="vented",
@@ -47,4 +51,4 @@ def greeting_rose() -> str:
         at_deg=0.0,
         current=0,
     )
-    return draw_rose(rose, title=_("A rose: a disc face-on, its runout drawn on it"))[0]
+    return draw_rose(rose, title=title)[0]

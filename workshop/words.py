@@ -8,6 +8,7 @@ from django.utils.formats import number_format
 from django.utils.translation import gettext as _
 
 from compass.ground.errors import UnreadableNumberError
+from compass.ground.translation import written
 from compass.ground.units import KM_PER_MILE, NM_PER_LBFT, Unit, parse_length
 from compass.words.figures import plain_text
 
@@ -55,7 +56,7 @@ def unreadable(error: UnreadableNumberError) -> str:
 
 def plain_number(number: object) -> str:
     """Write a number without idle decimals."""
-    return f"{float(str(number)):.10g}"
+    return written(f"{float(str(number)):.10g}")
 
 
 def distance_text(km: float, unit: Unit) -> str:

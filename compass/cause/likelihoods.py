@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Final
 
 from compass.cause.causes import Cause as C
+from compass.ground.translation import _N
 
 # fmt: off
 
@@ -64,7 +65,7 @@ RUNOUT_OVER: Final = Sign(
         RUNOUT_MADE_VARIATION=4, CORROSION=8, DEPOSIT=8, ROTOR=96, HUB=96, STACK=96, JOINT=4, NUTS=4, BEARING=60, BENT=98,
         CALIPER=10, WORN=15, BROKEN=25,
     ),
-    "Runout as installed, joint clean, nuts torqued: only what hub, rotor or bearing throw is left.",
+    _N("Runout as installed, joint clean, nuts torqued: only what hub, rotor or bearing throw is left."),
 )
 DIRTY_RUNOUT_OVER: Final = Sign(
     "dirty_runout_over",
@@ -85,21 +86,21 @@ DIRTY_RUNOUT_OVER: Final = Sign(
         WORN=20,
         BROKEN=25,
     ),
-    "Runout as the vehicle came in: dirt and uneven nuts are still in it.",
+    _N("Runout as the vehicle came in: dirt and uneven nuts are still in it."),
 )
 JOINT_TOOK: Final = Sign(
     "joint_took",
     ("much", "little"),
     _yes(0.05),
     _table(JOINT=98, NUTS=98, ROTOR=2, HUB=2, STACK=2, BEARING=20),
-    "Cleaning or torquing took out more than half the limit: the joint was to blame.",
+    _N("Cleaning or torquing took out more than half the limit: the joint was to blame."),
 )
 JOINT_OF: Final = Sign(
     "joint_of",
     ("dirt", "nuts", "both"),
     (0.4, 0.4, 0.2),
     {C.JOINT: (0.74, 0.02, 0.24), C.NUTS: (0.02, 0.74, 0.24)},
-    "What was put right between the two sweeps.",
+    _N("What was put right between the two sweeps."),
 )
 WHOSE: Final = Sign(
     "whose",
@@ -112,14 +113,14 @@ WHOSE: Final = Sign(
         C.BENT: (0.95, 0.01, 0.04),
         C.BEARING: (0.5, 0.2, 0.3),
     },
-    "What stayed when the rotor was turned belongs to the hub, what turned to the rotor.",
+    _N("What stayed when the rotor was turned belongs to the hub, what turned to the rotor."),
 )
 HUB_FAR_OVER: Final = Sign(
     "hub_far_over",
     ("far over", "ordinary"),
     _yes(0.02),
     _table(BENT=88, HUB=8, BEARING=15),
-    "A hub that runs out by more than three times the disc's limit was knocked, not made so.",
+    _N("A hub that runs out by more than three times the disc's limit was knocked, not made so."),
 )
 VARIATION_OVER: Final = Sign(
     "variation_over",
@@ -129,7 +130,7 @@ VARIATION_OVER: Final = Sign(
         RUNOUT_MADE_VARIATION=97, CORROSION=97, DEPOSIT=95, ROTOR=45, HUB=45, STACK=45, JOINT=40, NUTS=30, BEARING=35, BENT=45,
         CALIPER=40, WORN=35, BROKEN=25,
     ),
-    "Thickness variation is what is felt; runout makes it, so runout without it is a young fault.",
+    _N("Thickness variation is what is felt; runout makes it, so runout without it is a young fault."),
 )
 MADE_BY: Final = Sign(
     "made_by",
@@ -146,21 +147,21 @@ MADE_BY: Final = Sign(
         C.NUTS: (0.5, 0.25, 0.05, 0.02, 0.18),
         C.BENT: (0.7, 0.1, 0.03, 0.02, 0.15),
     },
-    "Thin where the runout rubs; thin in a lobe as wide as some runout would rub; or one patch as wide as a pad.",
+    _N("Thin where the runout rubs; thin in a lobe as wide as some runout would rub; or one patch as wide as a pad."),
 )
 CAME_IN: Final = Sign(
     "came_in",
     ("swept as it came in", "swept cleaned only"),
     (0.3, 0.7),
     {C.JOINT: (0.95, 0.05), C.NUTS: (0.95, 0.05)},
-    "Dirt and uneven nuts are shown by a sweep from before; without one nothing speaks for them.",
+    _N("Dirt and uneven nuts are shown by a sweep from before; without one nothing speaks for them."),
 )
 BEARING_PLAY_OVER: Final = Sign(
     "bearing_play_over",
     ("over", "within"),
     _yes(0.004),
     _table(BEARING=93, BENT=3),
-    "Play is the bearing's own sign, and the bearing comes first.",
+    _N("Play is the bearing's own sign, and the bearing comes first."),
     tolerant=0.004,
 )
 TURNS_REPEAT: Final = Sign(
@@ -168,14 +169,14 @@ TURNS_REPEAT: Final = Sign(
     ("disagree", "agree"),
     _yes(0.02),
     _table(BEARING=80, NUTS=8, JOINT=4),
-    "A worn bearing wanders: its turns do not repeat.",
+    _N("A worn bearing wanders: its turns do not repeat."),
 )
 UNDER_DISCARD: Final = Sign(
     "under_discard",
     ("under", "above"),
     _yes(0.003),
     _table(WORN=97, BROKEN=15),
-    "Too close to call counts as under: then nothing else matters first.",
+    _N("Too close to call counts as under: then nothing else matters first."),
     tolerant=0.002,
 )
 PADS_UNEVEN: Final = Sign(
@@ -183,22 +184,22 @@ PADS_UNEVEN: Final = Sign(
     ("uneven", "even"),
     _yes(0.04),
     _table(CALIPER=85, DEPOSIT=12),
-    "Slides or a piston that stick wear one pad.",
+    _N("Slides or a piston that stick wear one pad."),
 )
 # Measured from looking: only their presence speaks, since nobody notes what was not there.
 _SEEN: Final = {
-    "cracked": (0.1, {C.BROKEN: 75.0, C.DEPOSIT: 0.3}, "A crack ends the discussion."),
-    "vent_showing": (0.1, {C.BROKEN: 30.0, C.WORN: 6.0}, "A vent through the face is a broken disc."),
-    "blue_spots": (2.0, {C.DEPOSIT: 70.0, C.CALIPER: 15.0, C.WORN: 5.0}, "Blue spots are heat: deposit or hot spots."),
-    "pad_shaped_patch": (1.5, {C.CORROSION: 75.0, C.DEPOSIT: 25.0}, "A parked pad leaves its shape."),
-    "rust_at_joint": (6.0, {C.JOINT: 65.0, C.NUTS: 10.0, C.CORROSION: 12.0}, "Rust or a flake in the joint."),
-    "deep_grooves": (6.0, {C.WORN: 30.0, C.CALIPER: 15.0, C.BROKEN: 20.0}, "Grooves go with worn or sticking brakes."),
-    "slides_seized": (2.0, {C.CALIPER: 70.0}, "Seized slides."),
-    "piston_stuck": (1.0, {C.CALIPER: 50.0}, "A stuck piston."),
-    "joint_play": (1.0, {C.SUSPENSION: 85.0, C.BENT: 6.0}, "Play in a joint of suspension or steering."),
-    "tyre_damage": (1.0, {C.TYRE: 75.0}, "A damaged tyre shakes, braked or not."),
-    "abs_active": (0.7, {C.ABS: 90.0}, "The anti-lock system at work kicks the pedal."),
-    "drum_out_of_round": (0.5, {C.DRUM: 90.0}, "An out-of-round drum pulses with the hand brake."),
+    "cracked": (0.1, {C.BROKEN: 75.0, C.DEPOSIT: 0.3}, _N("A crack ends the discussion.")),
+    "vent_showing": (0.1, {C.BROKEN: 30.0, C.WORN: 6.0}, _N("A vent through the face is a broken disc.")),
+    "blue_spots": (2.0, {C.DEPOSIT: 70.0, C.CALIPER: 15.0, C.WORN: 5.0}, _N("Blue spots are heat: deposit or hot spots.")),
+    "pad_shaped_patch": (1.5, {C.CORROSION: 75.0, C.DEPOSIT: 25.0}, _N("A parked pad leaves its shape.")),
+    "rust_at_joint": (6.0, {C.JOINT: 65.0, C.NUTS: 10.0, C.CORROSION: 12.0}, _N("Rust or a flake in the joint.")),
+    "deep_grooves": (6.0, {C.WORN: 30.0, C.CALIPER: 15.0, C.BROKEN: 20.0}, _N("Grooves go with worn or sticking brakes.")),
+    "slides_seized": (2.0, {C.CALIPER: 70.0}, _N("Seized slides.")),
+    "piston_stuck": (1.0, {C.CALIPER: 50.0}, _N("A stuck piston.")),
+    "joint_play": (1.0, {C.SUSPENSION: 85.0, C.BENT: 6.0}, _N("Play in a joint of suspension or steering.")),
+    "tyre_damage": (1.0, {C.TYRE: 75.0}, _N("A damaged tyre shakes, braked or not.")),
+    "abs_active": (0.7, {C.ABS: 90.0}, _N("The anti-lock system at work kicks the pedal.")),
+    "drum_out_of_round": (0.5, {C.DRUM: 90.0}, _N("An out-of-round drum pulses with the hand brake.")),
 }
 SEEN_SIGNS: Final = {
     name: Sign(f"seen:{name}", ("seen", "not noted"), _yes(clean / 100), {c: _yes(p / 100) for c, p in given.items()}, why,
@@ -214,27 +215,27 @@ def _vehicle(name: str, clean: float, why: str, **percent: float) -> Sign:
 
 
 WHEN_ALWAYS: Final = _vehicle(
-    "when_always", 6, "Tyres, joints and bearings shake without braking too; discs do not.",
+    "when_always", 6, _N("Tyres, joints and bearings shake without braking too; discs do not."),
     TYRE=80, SUSPENSION=55, BEARING=50, BENT=40, NONE=20, ABS=4, NUTS=12,
 )
 HARD_ONLY: Final = _vehicle(
-    "hard_only", 10, "The anti-lock system works only near lock-up.", ABS=85, SUSPENSION=25, NONE=15
+    "hard_only", 10, _N("The anti-lock system works only near lock-up."), ABS=85, SUSPENSION=25, NONE=15
 )
 WORSE_HOT: Final = _vehicle(
-    "worse_hot", 25, "Hot spots and sticking calipers grow with heat.", DEPOSIT=65, CALIPER=60, BROKEN=40, CORROSION=12
+    "worse_hot", 25, _N("Hot spots and sticking calipers grow with heat."), DEPOSIT=65, CALIPER=60, BROKEN=40, CORROSION=12
 )
-WORSE_COLD: Final = _vehicle("worse_cold", 10, "A rust film is worst in the morning.", CORROSION=45, DEPOSIT=8)
+WORSE_COLD: Final = _vehicle("worse_cold", 10, _N("A rust film is worst in the morning."), CORROSION=45, DEPOSIT=8)
 HISTORY: Final = {
     "wheels_off": _vehicle(
-        "wheels_off", 18, "Nuts and joints go wrong when wheels have been off.", NUTS=75, JOINT=55, ROTOR=22, TYRE=30
+        "wheels_off", 18, _N("Nuts and joints go wrong when wheels have been off."), NUTS=75, JOINT=55, ROTOR=22, TYRE=30
     ),
     "pads_renewed": _vehicle(
-        "pads_renewed", 15, "New pads on old discs leave deposits; wheels were off.", DEPOSIT=40, JOINT=25, CALIPER=20
+        "pads_renewed", 15, _N("New pads on old discs leave deposits; wheels were off."), DEPOSIT=40, JOINT=25, CALIPER=20
     ),
     "rotors_renewed": _vehicle(
         "rotors_renewed",
         10,
-        "New discs on an old hub, or on a dirty one, come back.",
+        _N("New discs on an old hub, or on a dirty one, come back."),
         HUB=40,
         JOINT=50,
         RUNOUT_MADE_VARIATION=22,
@@ -244,21 +245,21 @@ HISTORY: Final = {
         NUTS=25,
     ),
     "kerb_strike": _vehicle(
-        "kerb_strike", 4, "A knock bends hubs.", BENT=80, SUSPENSION=25, TYRE=25, BEARING=15, HUB=8
+        "kerb_strike", 4, _N("A knock bends hubs."), BENT=80, SUSPENSION=25, TYRE=25, BEARING=15, HUB=8
     ),
     "stood_unused": _vehicle(
-        "stood_unused", 6, "Pads rust onto a disc that stands.", CORROSION=75, CALIPER=15, JOINT=8
+        "stood_unused", 6, _N("Pads rust onto a disc that stands."), CORROSION=75, CALIPER=15, JOINT=8
     ),
-    "towing": _vehicle("towing", 6, "Heat: deposits, worn discs.", DEPOSIT=25, WORN=15, BROKEN=15),
+    "towing": _vehicle("towing", 6, _N("Heat: deposits, worn discs."), DEPOSIT=25, WORN=15, BROKEN=15),
     "hub_or_bearing_work": _vehicle(
-        "hub_or_bearing_work", 4, "What was worked on last is suspect.", HUB=14, BEARING=15, JOINT=18, NUTS=8
+        "hub_or_bearing_work", 4, _N("What was worked on last is suspect."), HUB=14, BEARING=15, JOINT=18, NUTS=8
     ),
     "tyres_renewed": _vehicle(
-        "tyres_renewed", 8, "Wheels were off, and new tyres may be out of balance.", TYRE=50, NUTS=35, JOINT=18
+        "tyres_renewed", 8, _N("Wheels were off, and new tyres may be out of balance."), TYRE=50, NUTS=35, JOINT=18
     ),
 }
 NOTHING_BESIDE: Final = _vehicle(
-    "nothing_beside", 95, "Who has looked at every corner's pads would have noted a tyre, a joint or a drum.",
+    "nothing_beside", 95, _N("Who has looked at every corner's pads would have noted a tyre, a joint or a drum."),
     TYRE=45, SUSPENSION=40, ABS=40, DRUM=40,
 )
 FREQUENCY: Final = Sign(
@@ -266,7 +267,7 @@ FREQUENCY: Final = Sign(
     ("wheel order", "other"),
     _yes(0.93),
     {C.ABS: _yes(0.1), C.SUSPENSION: _yes(0.35), C.NONE: _yes(0.5)},
-    "Discs, hubs and wheels come at once or twice the wheel's turn.",
+    _N("Discs, hubs and wheels come at once or twice the wheel's turn."),
     of_corner=False,
     tolerant=0.02,
 )
@@ -282,7 +283,7 @@ ONLY_BRAKING: Final = Sign(
         C.ABS: (0.5, 0.02, 0.48),
         C.NONE: (0.05, 0.05, 0.9),
     },
-    "Recorded on the road at wheel order: brakes shake only when braked.",
+    _N("Recorded on the road at wheel order: brakes shake only when braked."),
     of_corner=False,
 )
 # Where it is felt, by the axle of the culprit: it orders the measuring, so it is kept weak (measurement.md#frequency: it misleads).

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from compass.choose.remedies.outcome import Remedy
+from compass.ground.translation import _N
 
 LIKELY: Final = 0.5  # odds of landing within: a remedy under them stands behind those over them, whatever it costs
 WELL: Final = 0.8  # odds a school asks of the remedy it prefers
@@ -21,22 +22,22 @@ class Policy:
 POLICIES: Final = {
     policy.code: policy
     for policy in (
-        Policy("least_cost", (), "price, plus the odds of a comeback times what it costs"),
-        Policy("index_first", ("index",), "turning the rotor on its studs is free: try it first"),
+        Policy("least_cost", (), _N("price, plus the odds of a comeback times what it costs")),
+        Policy("index_first", ("index",), _N("turning the rotor on its studs is free: try it first")),
         Policy(
             "match_on_vehicle",
             ("on_vehicle_cut", "new_rotors+on_vehicle_cut"),
-            "a disc cut true to its own hub carries nothing of it any more",
+            _N("a disc cut true to its own hub carries nothing of it any more"),
         ),
         Policy(
             "plate",
             ("plate", "bench_cut+plate", "new_rotors+plate"),
-            "a plate tilts the rotor back without paying the hub's runout in metal",
+            _N("a plate tilts the rotor back without paying the hub's runout in metal"),
         ),
         Policy(
             "replace_pairs",
             ("new_rotors", "new_rotors+index", "new_rotors+plate", "new_rotors+on_vehicle_cut"),
-            "new discs on both sides, and be done",
+            _N("new discs on both sides, and be done"),
         ),
     )
 }

@@ -1,6 +1,7 @@
 """Rules that no policy overrides: each a small named function, in a table with its number and its reason.
 
-``FORBIDS`` is read by one general function; docs/rules.md is printed from it. A rule sees one remedy at one corner.
+What a function forbids is said in ``REASONS`` under its name. ``FORBIDS`` is read by one general function;
+docs/rules.md is printed from it. A rule sees one remedy at one corner.
 """
 
 from collections.abc import Callable
@@ -18,6 +19,7 @@ from compass.choose.remedies.turning import other_positions
 from compass.evidence.shop import Shop
 from compass.ground.angles import wrap_deg
 from compass.ground.limits import State
+from compass.ground.translation import _N
 
 METAL_ODDS: Final = 0.95  # rule 2
 _CUTS: Final = ("bench_cut", "on_vehicle_cut")
@@ -71,7 +73,6 @@ def least_after_cut_mm(question: Question) -> float:
 
 
 def disc_is_done(question: Question) -> bool:
-    """Cracked, broken, vent showing, or thickness below (or too close to) discard: only a new disc will do."""
     return (
         bool(question.measured.broken or question.measured.worn)
         and not question.renews
@@ -80,7 +81,6 @@ def disc_is_done(question: Question) -> bool:
 
 
 def hub_beside_a_done_disc(question: Question) -> bool:
-    """A hub unit does not mend a disc that is done; it comes first only where the bearing has play."""
     return (
         bool(question.measured.broken or question.measured.worn)
         and question.remedy == "hub_unit"
@@ -89,18 +89,15 @@ def hub_beside_a_done_disc(question: Question) -> bool:
 
 
 def in_order(question: Question) -> bool:
-    """Nothing is over its limit here: no part is turned, tilted or replaced for it."""
     return question.remedy in ("index", "plate", "hub_unit") and not question.measured.anything_over
 
 
 def metal_short(question: Question) -> bool:
-    """Less than 19 in 20 odds that enough metal is left above machine-to after the cut."""
     odds = question.odds_metal
     return odds is not None and odds < METAL_ODDS
 
 
 def thickness_unknown(question: Question) -> bool:
-    """Metal is cut only where its thickness is known: miked round the disc, or a new disc's nominal thickness."""
     if not question.cuts:
         return False
     return (
@@ -111,17 +108,14 @@ def thickness_unknown(question: Question) -> bool:
 
 
 def bearing_first(question: Question) -> bool:
-    """Bearing play over its limit: the bearing comes first, and nothing else is recommended here."""
     return question.measured.bearing_over and question.remedy != "hub_unit"
 
 
 def turns_do_not_repeat(question: Question) -> bool:
-    """Turns that disagree say bearing or loose rotor: find out first; no disc reading can be believed."""
     return "turns_disagree" in question.measured.runout.flags and not question.measured.bearing_over
 
 
 def clean_first(question: Question) -> bool:
-    """The joint not cleaned or the nuts not torqued: clean, torque and sweep again before anything is condemned."""
     measured = question.measured
     if not measured.to_be_cleaned or question.remedy == "clean_and_torque":
         return False
@@ -131,30 +125,25 @@ def clean_first(question: Question) -> bool:
 
 
 def plate_not_here(question: Question) -> bool:
-    """No plate under floating or captive rotors, nor on a motorcycle."""
     corner = question.measured.corner
     bare = question.kind == "motorcycle" or corner.position in ("F", "R")
     return "plate" in question.works and (bare or bool(corner.spec.features & {"floating", "captive"}))
 
 
 def plate_stacked(question: Question) -> bool:
-    """A plate is under this disc already, and two are never stacked: take it out, clean, sweep again, then choose."""
     return "plate" in question.works and question.measured.corner.plate_fitted
 
 
 def plate_pattern(question: Question) -> bool:
-    """No plate in stock has holes for this many studs."""
     return "plate" in question.works and not fitting(question.shop, question.draws)
 
 
 def plate_not_parallel(question: Question) -> bool:
-    """A plate only tilts: the rotor itself must be measured parallel first, or be cut or new."""
     alone = question.remedy == "plate"
     return alone and question.measured.thickness.state_variation is not State.WITHIN
 
 
 def plate_not_flat(question: Question) -> bool:
-    """A plate cannot take out what the rotor's own shape alone has over the limit."""
     if question.remedy != "plate":
         return False
     shape = np.ptp(question.draws.higher_mm, axis=0)
@@ -162,7 +151,6 @@ def plate_not_flat(question: Question) -> bool:
 
 
 def beyond_taper(question: Question) -> bool:
-    """Installed runout beyond the largest taper plus the limit: the hub is to be found out instead."""
     fits = fitting(question.shop, question.draws)
     if "plate" not in question.works or not fits:
         return False
@@ -176,37 +164,31 @@ def beyond_taper(question: Question) -> bool:
 
 
 def no_cut_here(question: Question) -> bool:
-    """Metal-matrix and carbon rotors are not cut here: the maker's service information decides."""
     return question.cuts and bool(question.measured.corner.spec.features & {"metal_matrix", "carbon"})
 
 
 def hub_work_first(question: Question) -> bool:
-    """Hub, bearing, axle or suspension work comes before any cut that is matched to the hub."""
     return "on_vehicle_cut" in question.works and bool(
         question.measured.bearing_over or "joint_play" in question.measured.corner.seen
     )
 
 
 def over_limit(question: Question) -> bool:
-    """Runout or variation stands over its limit: leaving it is no remedy."""
     states = (question.measured.runout.state, question.measured.thickness.state_variation)
     return question.remedy == "none" and State.OVER in states
 
 
 def variation_stays(question: Question) -> bool:
-    """The disc is uneven over its limit, and this leaves it so: the pedal would still pulse."""
     keeps = question.remedy in ("clean_and_torque", "index")
     keeps = keeps or (question.remedy == "hub_unit" and not question.measured.bearing_over)
     return keeps and not question.measured.to_be_cleaned and question.measured.thickness.state_variation is State.OVER
 
 
 def already_clean(question: Question) -> bool:
-    """The joint is clean and the nuts are torqued already, or the disc runs true as it came in: nothing to gain."""
     return question.remedy == "clean_and_torque" and not question.measured.to_be_cleaned
 
 
 def runout_unknown(question: Question) -> bool:
-    """Nobody has swept here: what a remedy would leave of the runout cannot be told."""
     done = question.measured.broken or question.measured.worn
     if (question.renews and done) or (question.remedy == "hub_unit" and question.measured.bearing_over):
         return False
@@ -214,12 +196,10 @@ def runout_unknown(question: Question) -> bool:
 
 
 def thickness_missing(question: Question) -> bool:
-    """Runout alone clears no corner: measure the thickness round the disc first."""
     return question.remedy == "none" and question.measured.thickness.result is None
 
 
 def whose_unknown(question: Question) -> bool:
-    """Over the limit, but nobody knows yet whether hub or rotor carries it: tell them apart before a part is blamed."""
     measured = question.measured
     kept = not (measured.broken or measured.worn or measured.bearing_over)
     blames = question.remedy in ("new_rotors", "new_rotors+index", "new_rotors+plate", "hub_unit")
@@ -227,24 +207,20 @@ def whose_unknown(question: Question) -> bool:
 
 
 def measure_when_fitted(question: Question) -> bool:
-    """Hub and rotor are not told apart: fit the new rotor, measure it there, and decide on index or plate then."""
     return question.remedy in ("new_rotors+index", "new_rotors+plate") and not question.measured.whose.told_apart
 
 
 def one_position(question: Question) -> bool:
-    """The rotor goes on only one way: a locating screw, a pin, or its own hub fixes it."""
     return question.remedy in ("index", "new_rotors+index") and not other_positions(question.draws)
 
 
 def already_best(question: Question) -> bool:
-    """No other position leaves less than the present one."""
     if question.remedy != "index" or question.outcome is None or not question.outcome.options:
         return False
     return wrap_deg(question.outcome.options[0].index_deg) == 0
 
 
 def no_lathe(question: Question) -> bool:
-    """The workshop has no lathe of this kind."""
     return any(question.shop.lathe(work.removesuffix("_cut")) is None for work in question.works if work in _CUTS)
 
 
@@ -262,7 +238,7 @@ class Rule(NamedTuple):
     @property
     def reason(self) -> str:
         """The reason, in one sentence."""
-        return (self.forbids.__doc__ or "").strip()
+        return REASONS[self.code]
 
 
 FORBIDS: Final = (
@@ -301,9 +277,56 @@ NOTHING_OVER: Final = "nothing_over"
 WANTS_MEASURING: Final = frozenset(
     {"runout_unknown", "thickness_missing", "thickness_unknown", "whose_unknown", "measure_when_fitted"}
 )
-REASONS: Final = {rule.code: rule.reason for rule in FORBIDS} | {
-    NOTHING_OVER: "Nothing on this axle is over its limit: no metal is cut and no part replaced for it.",
-    OTHER_SIDE_NEEDS_METAL: "The other side must be cut or replaced, and so must this one: both sides get the same.",
+# Why, in one sentence a rule: what a predicate above forbids, under its own name.
+REASONS: Final = {
+    "disc_is_done": _N(
+        "Cracked, broken, vent showing, or thickness below (or too close to) discard: only a new disc will do."
+    ),
+    "hub_beside_a_done_disc": _N(
+        "A hub unit does not mend a disc that is done; it comes first only where the bearing has play."
+    ),
+    "in_order": _N("Nothing is over its limit here: no part is turned, tilted or replaced for it."),
+    "bearing_first": _N("Bearing play over its limit: the bearing comes first, and nothing else is recommended here."),
+    "turns_do_not_repeat": _N(
+        "Turns that disagree say bearing or loose rotor: find out first; no disc reading can be believed."
+    ),
+    "clean_first": _N(
+        "The joint not cleaned or the nuts not torqued: clean, torque and sweep again before anything is condemned."
+    ),
+    "runout_unknown": _N("Nobody has swept here: what a remedy would leave of the runout cannot be told."),
+    "whose_unknown": _N(
+        "Over the limit, but nobody knows yet whether hub or rotor carries it: tell them apart before a part is blamed."
+    ),
+    "measure_when_fitted": _N(
+        "Hub and rotor are not told apart: fit the new rotor, measure it there, and decide on index or plate then."
+    ),
+    "thickness_missing": _N("Runout alone clears no corner: measure the thickness round the disc first."),
+    "over_limit": _N("Runout or variation stands over its limit: leaving it is no remedy."),
+    "variation_stays": _N("The disc is uneven over its limit, and this leaves it so: the pedal would still pulse."),
+    "already_clean": _N(
+        "The joint is clean and the nuts are torqued already, or the disc runs true as it came in: nothing to gain."
+    ),
+    "one_position": _N("The rotor goes on only one way: a locating screw, a pin, or its own hub fixes it."),
+    "already_best": _N("No other position leaves less than the present one."),
+    "no_lathe": _N("The workshop has no lathe of this kind."),
+    "no_cut_here": _N("Metal-matrix and carbon rotors are not cut here: the maker's service information decides."),
+    "hub_work_first": _N("Hub, bearing, axle or suspension work comes before any cut that is matched to the hub."),
+    "thickness_unknown": _N(
+        "Metal is cut only where its thickness is known: miked round the disc, or a new disc's nominal thickness."
+    ),
+    "metal_short": _N("Less than 19 in 20 odds that enough metal is left above machine-to after the cut."),
+    "plate_not_here": _N("No plate under floating or captive rotors, nor on a motorcycle."),
+    "plate_stacked": _N(
+        "A plate is under this disc already, and two are never stacked: take it out, clean, sweep again, then choose."
+    ),
+    "plate_pattern": _N("No plate in stock has holes for this many studs."),
+    "plate_not_parallel": _N("A plate only tilts: the rotor itself must be measured parallel first, or be cut or new."),
+    "plate_not_flat": _N("A plate cannot take out what the rotor's own shape alone has over the limit."),
+    "beyond_taper": _N("Installed runout beyond the largest taper plus the limit: the hub is to be found out instead."),
+    "nothing_over": _N("Nothing on this axle is over its limit: no metal is cut and no part replaced for it."),
+    "other_side_needs_metal": _N(
+        "The other side must be cut or replaced, and so must this one: both sides get the same."
+    ),
 }
 
 

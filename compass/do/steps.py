@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
-from compass.words.translation import _N
+from compass.ground.translation import _N
 
 
 class Kind(StrEnum):

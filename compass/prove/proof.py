@@ -7,8 +7,8 @@ from typing import Final
 
 from compass.cause.measured import Measured
 from compass.ground.limits import State
+from compass.ground.translation import _N
 from compass.ground.uncertainty import Estimate
-from compass.words.translation import _N
 
 Band = tuple[float, float, float]
 

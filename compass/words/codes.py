@@ -6,7 +6,7 @@ The only place of the core that makes words: the case file prints them, the appl
 from typing import Final
 
 from compass.ground.positions import is_single
-from compass.words.translation import _N
+from compass.ground.translation import _N
 
 CHECKS: Final[dict[str, str]] = {
     "sweep_rotor": _N("Sweep the rotor"),

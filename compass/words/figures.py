@@ -3,8 +3,10 @@
 from dataclasses import dataclass
 from typing import Final
 
+from compass.ground.translation import _N, tongue, written
 from compass.ground.units import Unit, from_mm
 
+ODDS: Final = _N("{n} in {of}")
 INCHES_FROM_MM: Final = 2.54  # 100 thou: radii and thicknesses are told in inches, runouts in thou
 
 
@@ -32,7 +34,9 @@ def length_text(length_mm: float, *, unit: Unit = Unit.MM, expanded_mm: float | 
     if float(figure) == 0:
         figure = figure.lstrip("-")
     plus_minus = None if expanded_mm is None else f"{from_mm(expanded_mm, shown):.{places}f}"
-    return LengthText(figure=figure, plus_minus=plus_minus, unit=shown.value)
+    return LengthText(
+        figure=written(figure), plus_minus=None if plus_minus is None else written(plus_minus), unit=shown.value
+    )
 
 
 def plain_text(length_mm: float, *, unit: Unit = Unit.MM) -> LengthText:
@@ -49,7 +53,7 @@ def plain_figure(length_mm: float, shown: Unit) -> str:
     least, most = {Unit.MM: (2, 4), Unit.INCH: (3, 4)}.get(shown, (1, 1 if abs(number) >= 1 else 2))
     whole, _, decimals = f"{number:.{most}f}".partition(".")
     decimals = decimals[:least] + decimals[least:].rstrip("0")
-    return f"{whole}.{decimals}"
+    return written(f"{whole}.{decimals}")
 
 
 def _measured_decimals(shown: Unit, expanded_mm: float | None) -> int:
@@ -63,5 +67,7 @@ def _measured_decimals(shown: Unit, expanded_mm: float | None) -> int:
 def odds_text(probability: float) -> str:
     """Say a probability as odds out of twenty, or out of a hundred near certainty: never a false precision."""
     if 0.05 <= probability <= 0.95:
-        return f"{round(probability * 20)} in 20"
-    return f"{min(max(round(probability * 100), 1), 99)} in 100"
+        came, of = round(probability * 20), 20
+    else:
+        came, of = min(max(round(probability * 100), 1), 99), 100
+    return tongue().translate(ODDS).format(n=came, of=of)

@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from compass.words.translation import _N
+from compass.ground.translation import _N
 
 # What was found, said to somebody who never saw a dial; by cause.
 FOUND: Final[dict[str, str]] = {

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from typing import Final
 
 from compass.ground.angles import nearest_stud
-from compass.words.translation import _N, gettext_noop
+from compass.ground.translation import _N, gettext_noop
 
 STUD_PLACE: Final = _N("stud {stud}")
 

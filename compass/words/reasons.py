@@ -4,11 +4,11 @@ from collections.abc import Callable
 from typing import Any, Final
 
 from compass.cause.measured import Reason
+from compass.ground.translation import _N, gettext_noop, written
 from compass.ground.units import Unit
 from compass.words.codes import CAUSES, CHECKS, FINDINGS, REMEDIES, SEEN, STATES, SURFACES
 from compass.words.figures import length_text, odds_text, plain_text
 from compass.words.places import place_text
-from compass.words.translation import _N, gettext_noop
 
 SENTENCES: Final[dict[str, str]] = {
     "runout_stands": _N("Lateral runout is {tir} ± {u} {unit}, {state} (limit {limit}); its high spot is at {place}."),
@@ -124,7 +124,7 @@ def _words(figures: dict[str, Any], unit: Unit, translate: Callable[[str], str])
         elif name == "odds":
             words[name] = odds_text(value)
         elif name == "turned":
-            words[name] = f"{value:g}" if value is not None else ""
+            words[name] = written(f"{value:g}") if value is not None else ""
         elif name == "positions":
             words[name] = ", ".join(value)
         elif name == "remedies":

@@ -6,6 +6,7 @@ from typing import Any
 from django.utils.translation import gettext as _
 
 from compass.cause.differential import NextCheck
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.words.codes import CAUSES, CHECKS, OUTCOMES, SIGNS
 from compass.words.figures import odds_text
@@ -42,8 +43,8 @@ def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, currency: str, cho
             {
                 "words": _sign_words(entry.seen.sign.name, entry.seen.outcome),
                 "place": POSITION_NAMES[entry.seen.position] if entry.seen.position else "",
-                "why": entry.seen.sign.why,
-                "times": f"{10 ** (abs(entry.decibans) / 10):.2g}",
+                "why": _(entry.seen.sign.why),
+                "times": written(f"{10 ** (abs(entry.decibans) / 10):.2g}"),
                 "pro": entry.decibans > 0,
                 "bar": min(round(abs(entry.decibans) / 2), 10),
             }

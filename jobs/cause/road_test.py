@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 from django.utils.translation import gettext as _
 
+from compass.ground.translation import written
 from compass.measure.recording import RecordingError
 from drawing.orders import draw_orders
 from jobs.models import Job
@@ -30,7 +31,7 @@ def road_test_context(job: Job) -> dict[str, Any]:
         "no shake recorded": _("No shake stands out at the wheel's orders."),
         "not at wheel order": _("A shake at %(other)s turns of the wheel: neither once nor twice, so not a disc."),
     }[kept["shake"]]
-    said = words % {"n": kept["order"], "other": f"{kept['other_order'] or 0:.1f}"}
+    said = words % {"n": kept["order"], "other": written(f"{kept['other_order'] or 0:.1f}")}
     if kept["guessed_circumference"]:
         said += " " + _("Rolling circumference not known; 2000 mm was taken.")
     return {"orders_svg": svg, "road_words": said}

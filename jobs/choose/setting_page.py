@@ -12,6 +12,7 @@ from compass.choose.remedies.outcome import Option, Remedy
 from compass.choose.remedies.setting import Tried
 from compass.choose.rules import REASONS
 from compass.evidence.shop import Plate
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.words.figures import odds_text, plain_text
 from compass.words.places import between_studs
@@ -201,7 +202,7 @@ def _options(job: Job, corner: Corner, remedies: dict[str, Remedy], now: Option,
         low, middle, high = (about(mm, unit, expanded_mm=0.005) for mm in option.runout_mm)
         rows.append(
             {
-                "rotor": f"+{option.index_deg * studs / 360:g}" if option.index_deg else "0",
+                "rotor": written(f"+{option.index_deg * studs / 360:g}") if option.index_deg else "0",
                 "plate": plain_text(option.plate_mm, unit=unit).figure if option.plate_mm else "–",
                 "thin": between_studs(option.plate_deg, studs, translate=_) if option.plate_deg is not None else "",
                 "url": _url(job, corner, _settings(option)),

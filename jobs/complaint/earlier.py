@@ -4,6 +4,7 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.words.codes import CAUSES, remedy_name
 from compass.words.figures import odds_text
@@ -41,10 +42,10 @@ def judged_by(user: User, closing: Closing | None) -> str:
         return ""
 
     def fine(mm: float) -> str:
-        return f"{mm / 0.0254:.2f} thou" if user.unit is Unit.THOU else f"{mm * 1000:.1f} µm"
+        return written(f"{mm / 0.0254:.2f} thou" if user.unit is Unit.THOU else f"{mm * 1000:.1f} µm")
 
     return _("growth %(growth)s over a quiet runout of %(quiet)s, seating %(seating)s, policy “%(policy)s”") % {
-        "growth": f"{figures['growth_mm']:.3f}",
+        "growth": written(f"{figures['growth_mm']:.3f}"),
         "quiet": fine(figures["quiet_runout_mm"]),
         "seating": fine(figures["seating_tir_mm"]),
         "policy": ShopFigures.School(figures["policy"]).label,

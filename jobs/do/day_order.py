@@ -43,7 +43,7 @@ def day_context(user: User, *, people: int) -> dict[str, Any]:
         "people": people,
         "bays": BAYS,
         "counts": range(1, 5),
-        "ready": date_format(timezone.localtime(now + timedelta(minutes=order.finish)), "H:i"),
+        "ready": date_format(timezone.localtime(now + timedelta(minutes=order.finish)), "CLOCK"),
         "walks": order.walks,
         "solved": order.solved,
         "most": MOST_JOBS,
@@ -116,8 +116,8 @@ def _row(job: Job, order: Order, now: datetime) -> dict[str, Any]:
     return {
         "job": job,
         "url": address("jobs:do", job.pk),
-        "from": date_format(at[0], "H:i"),
-        "until": date_format(at[1], "H:i"),
+        "from": date_format(at[0], "CLOCK"),
+        "until": date_format(at[1], "CLOCK"),
         "begun": hasattr(job, "run"),
     }
 

@@ -384,14 +384,14 @@ def hour_marks(began: datetime, minutes: float) -> list[tuple[float, str]]:
     marks, at = [], first
     while (at - local).total_seconds() / 60 <= minutes:
         if at >= local:
-            marks.append(((at - local).total_seconds() / 60, time_format(at, "H:i")))
+            marks.append(((at - local).total_seconds() / 60, time_format(at, "CLOCK")))
         at += timedelta(minutes=every)
     return marks
 
 
 def _late(doing: Doing, now: datetime, minutes: int) -> str:
     ready = now + timedelta(minutes=minutes)
-    words = _("now · ready about %(time)s") % {"time": date_format(timezone.localtime(ready), "H:i")}
+    words = _("now · ready about %(time)s") % {"time": date_format(timezone.localtime(ready), "CLOCK")}
     if doing.run is None or doing.run.finish_at is None or not minutes:
         return words if minutes else _("now")
     late = round((ready - doing.run.finish_at).total_seconds() / 60)

@@ -7,6 +7,7 @@ from django.utils.translation import gettext_lazy, ngettext
 
 from compass.do.steps import CAUTIONS, Kind
 from compass.do.work import Figure, PlacedStep
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.words.places import between_studs
 from jobs.words import about
@@ -87,7 +88,7 @@ def step_words(placed: PlacedStep, studs: int, unit: Unit) -> dict[str, Any]:
         "hold": step.kind is Kind.HOLD,
         "says": _(step.says).format_map(dict.fromkeys(step.figures, "…") | said),
         "why": _(step.why),
-        "needs": list(step.needs),
+        "needs": [_(need) for need in step.needs],
         "torque": said.get(f"torque {step.torque}", "") if step.torque else "",
         "expects": said.get(step.expects, "") if step.expects else "",
         "otherwise": _(step.otherwise) if step.otherwise else "",
@@ -115,13 +116,13 @@ def figure_words(name: str, figure: Figure, studs: int, unit: Unit) -> str:
     if name == "plate_place":
         return between_studs(figure, studs, translate=_)
     if name in ("studs_on", "pass"):
-        return f"{figure:g}"
+        return written(f"{figure:g}")
     shown = about(figure, unit, expanded_mm=0.005)
     return f"{shown.figure} {shown.unit}"
 
 
 def _fed(feed: tuple[float, ...], unit: Unit) -> str:
     if len(feed) > 1:
-        return ngettext("%(n)s line", "%(n)s lines", round(feed[1])) % {"n": f"{feed[1]:g}"}
+        return ngettext("%(n)s line", "%(n)s lines", round(feed[1])) % {"n": written(f"{feed[1]:g}")}
     shown = about(feed[0], unit, expanded_mm=0.005)
     return f"{shown.figure} {shown.unit}"

@@ -11,6 +11,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
 from compass.evidence.records import Spec, Surface
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.measure.analysed import Analysed
 from compass.measure.sweep import SweepResult
@@ -215,7 +216,7 @@ def _indices(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int,
     for analysed in _at_indices(judged):
         curve = runout_curve(analysed.result, [], spec=spec, state="")
         studs = analysed.evidence.index_deg * spec.studs / 360
-        name = _("as first mounted") if studs == 0 else _("turned on %(n)s studs") % {"n": f"{studs:g}"}
+        name = _("as first mounted") if studs == 0 else _("turned on %(n)s studs") % {"n": written(f"{studs:g}")}
         swept.append(Swept(name, analysed.evidence.index_deg, curve.angles_deg, curve.values_mm))
     svg = draw_overlay(
         swept,

@@ -33,7 +33,7 @@ def again_words(user: User, job: Job, closing: Closing | None, sides: list[SideP
         "latest": _("as every vehicle whose brakes were worked on; the odds that it is felt before are %(odds)s"),
     }
     return {
-        "on": date_format(on, "j F Y"),
+        "on": date_format(on, "DAY_LONG"),
         "at": distance_text(at, unit) if at is not None else "",
         "why": whys.get(why, "") % {"odds": odds_text(chance)},
     }

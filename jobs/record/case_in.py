@@ -4,6 +4,7 @@ from typing import Any
 
 import numpy as np
 from django.db import transaction
+from django.utils.translation import gettext as _
 
 from compass.evidence.records import AfterWork, Spec
 from compass.evidence.records import Case as CaseRecord
@@ -59,7 +60,7 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
 
 
 def _vehicle(user: User, case: CaseRecord) -> Vehicle:
-    label = (case.vehicle.label or "").strip()[:60] or "From a case file"
+    label = (case.vehicle.label or "").strip()[:60] or _("From a case file")
     vehicle = Vehicle.of(user).filter(label__iexact=label).first()
     if vehicle is not None:
         return vehicle

@@ -3,6 +3,8 @@
 from dataclasses import replace
 from typing import Any
 
+from django.utils import translation
+
 from compass.evidence.records import Case as CaseRecord
 from compass.files.write_case import case_to_data
 from compass.files.write_verdict import verdict_to_data
@@ -25,4 +27,5 @@ def job_case_data(user: User, job: Job) -> dict[str, Any]:
 
 def job_verdict_data(user: User, job: Job) -> dict[str, Any]:
     """Return the core's verdict on a job as data: what the command line prints for its case file."""
-    return verdict_to_data(verdict_of(user, job, past_of(job)))
+    with translation.override("en-gb"):  # a file reads the same whoever fetched it
+        return verdict_to_data(verdict_of(user, job, past_of(job)))

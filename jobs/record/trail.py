@@ -147,7 +147,7 @@ def _of_bookings(job: Job) -> Iterator[dict[str, Any]]:
     for row in _newest(Booking.history.filter(job=job)):
         begins, ends = (timezone.localtime(at) for at in (row.starts_at, row.ends_at))
         what = _("%(place)s given up") if row.history_type == "-" else _("%(place)s taken")
-        when = f"{date_format(begins, 'j M H:i')}–{date_format(ends, 'H:i')}"
+        when = f"{date_format(begins, 'DAY_SHORT_AND_TIME')}–{date_format(ends, 'CLOCK')}"
         yield _change(row, what % {"place": row.get_place_display()}, typed=when)
 
 

@@ -10,6 +10,7 @@ from django.utils.translation import gettext_lazy as _lazy
 from compass.evidence.records import Spec
 from compass.evidence.shop import Shop
 from compass.ground.errors import UnreadableNumberError
+from compass.ground.translation import written
 from compass.ground.units import Unit, parse_length
 from compass.measure.dial import read_dial
 from compass.simulate.marking import REMEDIES, Answer
@@ -114,7 +115,7 @@ class AnswerForm(forms.Form):
         self.fields["remedy"] = _choice(_("What you do"), remedies)
         studs = [(str(k), _("%(n)s studs on") % {"n": k}) for k in range(1, spec.studs)]
         self.fields["studs_on"] = _choice(_("if turned"), studs)
-        plates = [(str(k), f"{plate.correction_mm} mm") for k, plate in enumerate(fits)]
+        plates = [(str(k), written(f"{plate.correction_mm} mm")) for k, plate in enumerate(fits)]
         self.fields["plate"] = _choice(_("if a plate"), plates)
         places = fits[0].angles_deg if fits else ()
         self.fields["thin_side"] = _choice(

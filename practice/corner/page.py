@@ -8,6 +8,7 @@ from django.utils.translation import gettext_lazy as _lazy
 
 from compass.choose.remedies.comeback import NEVER_KM
 from compass.evidence.records import Spec
+from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.measure.sweep import analyse_sweep
 from compass.simulate.bench import clamping, true_high_deg
@@ -92,7 +93,7 @@ def stage_context(bench: AtBench, *, noted: bool = False, error: str = "", typed
         patch=seen[0].replace("_", "-") if seen else "",
     )
     return {
-        "svg": draw_bench(corner, title=_("The corner and its dial"), unit="0.01 mm"),
+        "svg": draw_bench(corner, title=_("The corner and its dial"), unit=written("0.01 mm")),
         "on": _tenths(turn.on_mm),
         "back": _tenths(turn.back_mm),
         "turn": stand.turn,
@@ -157,12 +158,12 @@ def _miked(bench: AtBench) -> dict[str, Any] | None:
         return None
     values = [row["mm"] for row in rows]
     return {
-        "last": f"{values[-1]:.3f}" if values else "",
+        "last": written(f"{values[-1]:.3f}") if values else "",
         "deg": round(rows[-1]["deg"]) if rows else None,
         "n": len(values),
-        "least": f"{min(values):.3f}" if values else "",
-        "spread": f"{max(values) - min(values):.3f}" if values else "",
-        "play": played[-1]["typed"] if played else "",
+        "least": written(f"{min(values):.3f}") if values else "",
+        "spread": written(f"{max(values) - min(values):.3f}") if values else "",
+        "play": written(played[-1]["typed"]) if played else "",
     }
 
 

@@ -12,6 +12,7 @@ from django.utils.translation import gettext as _
 
 from compass.do.star_order import star_order
 from compass.ground.angles import vector
+from compass.ground.translation import written
 from drawing.bench import BenchCorner, draw_bench
 from drawing.curves import Curve, Dot
 from drawing.cut_section import CutSection, draw_section
@@ -85,7 +86,7 @@ def _rose(disc: _Disc) -> Shown:
 
 def _bench(*, radius_mm: float, says: Promise) -> Shown:
     corner = BenchCorner(SPEC, "hub", radius_mm, 0.0, [1.0] * SPEC.studs, 20.0, chalk_deg=200.0, cleaned=True)
-    return Shown(draw_bench(corner, title=str(says), unit="0.01 mm"), str(says))
+    return Shown(draw_bench(corner, title=str(says), unit=written("0.01 mm")), str(says))
 
 
 def _trace(kind: str, says: Promise) -> Shown:

@@ -55,7 +55,7 @@ function draw() {
 
 function speak() {
   const out = document.getElementById("needle");
-  if (out) out.textContent = `${(needle() / DIVISION).toFixed(1)}`;
+  if (out) out.textContent = (needle() / DIVISION).toLocaleString(document.documentElement.lang, { minimumFractionDigits: 1, maximumFractionDigits: 1 });
 }
 
 function move(degrees) {

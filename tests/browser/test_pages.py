@@ -1,9 +1,10 @@
 """Every page: no serious fault for people who use assistive tools, nothing clipped, and a newcomer's way through."""
 
+import re
 from datetime import timedelta
 
 from axe_playwright_python.sync_playwright import Axe
-from django.utils import timezone
+from django.utils import timezone, translation
 
 from compass.simulate.marking import Answer
 from jobs.bays.actions import book
@@ -23,7 +24,17 @@ from workshop.tests.base import FIGURES
 
 TOO_WIDE = """[...document.querySelectorAll("body *")]
   .filter(element => element.getBoundingClientRect().right > document.documentElement.clientWidth + 1)
+  .filter(element => {
+    for (let box = element.parentElement; box !== document.body; box = box.parentElement)
+      if (getComputedStyle(box).overflowX !== "visible") return false;
+    return true;
+  })
   .map(element => element.outerHTML.slice(0, 90))"""
+WORDS = """[...document.querySelectorAll("body *:not(script, noscript)")].flatMap(element => [
+    ...[...element.childNodes].filter(node => node.nodeType === 3).map(node => node.data),
+    ...["aria-label", "title"].map(name => element.getAttribute(name) ?? "")])
+  .map(text => text.trim()).filter(Boolean)"""
+POINT = re.compile(r"(?<![\d.:])\d+\.\d+(?![\d.])(?<!\.\d{3})")
 SERIOUS = {"serious", "critical"}
 
 
@@ -91,7 +102,7 @@ class EveryPage(BrowserCase):
     def recorded(self) -> None:
         """Put on record what lists and plots are made of: a job seen again, one that waits, checks, a whole study."""
         today = timezone.localdate()
-        self.dial = Instrument.objects.create(name="Dial", graduation_mm=0.01, error_limit_mm=0.01)
+        self.dial = Instrument.objects.create(name="Dial no. 4", graduation_mm=0.01, error_limit_mm=0.01)
         for days, shown in ((400, 1.0), (200, 1.004), (0, 1.012)):
             on = today - timedelta(days=days)
             check_instrument(self.user, self.dial, on=on, standard_mm=1.0, shown_mm=shown)
@@ -148,7 +159,16 @@ class EveryPage(BrowserCase):
             self.page.goto(self.live_server_url + "/sign-in/")
             self.assertEqual(self.serious(), [])
 
-    def test_no_page_scrolls_sideways_on_a_tablet_a_phone_or_zoomed_to_twice_its_size(self) -> None:
+    def left_in_english(self) -> list[str]:
+        """Return what a German reader would meet in English: words that have a translation, decimal points."""
+        words = set(self.page.evaluate(WORDS))
+        with translation.override("de"):
+            return sorted(text for text in words if translation.gettext(text) != text or POINT.search(text))
+
+    def test_in_german_no_page_scrolls_sideways_or_speaks_english(self) -> None:
+        """On a tablet, a phone, zoomed to twice its size; German has the longer words."""
+        self.user.language = "de"
+        self.user.save()
         fill(self.user, self.sweep, READINGS)
         fill(self.user, self.round, THICKNESS)
         book(self.user, self.job, place="bay_1", starts_at=timezone.localtime().replace(hour=9), minutes=60)
@@ -157,6 +177,10 @@ class EveryPage(BrowserCase):
         keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
         for address in self.pages():
             self.page.goto(self.live_server_url + address)
+            with self.subTest(address=address):
+                self.assertEqual(self.page.evaluate("document.documentElement.lang"), "de")
+                # What was changed is told as it was typed.
+                self.assertEqual([] if "/changes/" in address else self.left_in_english(), [])
             for width, height in ((1024, 768), (390, 844), (640, 400)):
                 self.page.set_viewport_size({"width": width, "height": height})
                 wide = self.page.evaluate("document.documentElement.scrollWidth")

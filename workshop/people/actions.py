@@ -3,6 +3,7 @@
 from typing import Any
 
 from axes.utils import reset
+from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
@@ -11,14 +12,18 @@ from workshop.people.opening import give_first_word
 from workshop.permissions import Deed, require
 
 
-def set_preferences(user: User, *, units: str | None = None, theme: str | None = None) -> None:
+def set_preferences(
+    user: User, *, units: str | None = None, theme: str | None = None, language: str | None = None
+) -> None:
     """Remember how a person wants to see figures and pages."""
     if units in User.Units.values:
         user.units = units
     if theme in User.Theme.values:
         user.theme = theme
+    if language in dict(settings.LANGUAGES):
+        user.language = language
     # A person's own row may belong to another workshop of the chain than the one they are in.
-    User.of(None).filter(pk=user.pk).update(units=user.units, theme=user.theme)
+    User.of(None).filter(pk=user.pk).update(units=user.units, theme=user.theme, language=user.language)
 
 
 @transaction.atomic

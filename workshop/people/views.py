@@ -93,8 +93,9 @@ class SignInView(LoginView):
 
 @posted_from("jobs:floor")
 def preferences(request: HttpRequest) -> HttpResponse:
-    """Switch units or theme everywhere at once: the page is drawn anew."""
-    set_preferences(request.user, units=request.POST.get("units"), theme=request.POST.get("theme"))
+    """Switch units, language or theme everywhere at once: the page is drawn anew."""
+    chosen = {name: request.POST.get(name) for name in ("units", "language", "theme")}
+    set_preferences(request.user, **chosen)
     if request.htmx:
         return HttpResponse(status=204, headers={"HX-Refresh": "true"})
     back = request.POST.get("back", "")

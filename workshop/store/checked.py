@@ -9,6 +9,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from compass.ground.errors import EvidenceError, UnreadableNumberError
+from compass.ground.translation import written
 from compass.ground.units import Unit, parse_length
 from compass.learn.study import Study, drift, study
 from compass.words.figures import plain_text
@@ -64,8 +65,8 @@ def _drift(instrument: Instrument, checks: list[Any], unit: Unit) -> dict[str, A
     points = tuple(zip(days.tolist(), off.tolist(), strict=True))
     shown = draw_drift(
         DriftLine(points, limit, both=True, line=line),
-        first=date_format(checks[0].on, "j M Y"),
-        last=date_format(checks[-1].on, "j M Y"),
+        first=date_format(checks[0].on, "DAY"),
+        last=date_format(checks[-1].on, "DAY"),
         limit=_fine(limit, unit, sign=False),
         title=_("What it showed too much at each check, between its error limits"),
     )
@@ -85,7 +86,7 @@ def wrench_card(wrench: TorqueWrench, unit: Unit, today: date) -> dict[str, Any]
             if due
             else ngettext("next check in %(n)s day", "next check in %(n)s days", left) % {"n": left}
         )
-    off = f"±{wrench.off_percent:g} %" if wrench.off_percent is not None else ""
+    off = written(f"±{wrench.off_percent:g} %") if wrench.off_percent is not None else ""
     return {"row": wrench, "span": span, "due": due and not wrench.retired, "check": words, "off": off}
 
 
@@ -196,4 +197,4 @@ def _size(mm: float, unit: Unit) -> str:
 def _fine(mm: float, unit: Unit, *, sign: bool = True) -> str:
     """Say a small length to the micrometre, or to a hundredth of a thou."""
     plus = "+" if sign else ""
-    return f"{mm / 0.0254:{plus}.2f} thou" if unit is Unit.THOU else f"{mm * 1000:{plus}.1f} µm"
+    return written(f"{mm / 0.0254:{plus}.2f} thou" if unit is Unit.THOU else f"{mm * 1000:{plus}.1f} µm")

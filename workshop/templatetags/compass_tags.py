@@ -5,6 +5,7 @@ from typing import Any
 from uuid import uuid4
 
 from django import template
+from django.conf import settings
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext as _
@@ -20,6 +21,12 @@ register = template.Library()
 
 def _unit(context: dict[str, Any]) -> Unit:
     return getattr(context["request"].user, "unit", Unit.MM)  # nobody is signed in yet: mm
+
+
+@register.simple_tag
+def languages() -> list[tuple[str, str]]:
+    """Return the languages there are: code, and what its own speakers call it."""
+    return list(settings.LANGUAGES)
 
 
 @register.simple_tag

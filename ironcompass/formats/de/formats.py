@@ -1,0 +1,11 @@
+"""Days and times in German."""
+
+DAY = "j. M Y"
+DAY_LONG = "j. F Y"
+DAY_SHORT = "j. M"
+DAY_AND_TIME = "j. M Y, H:i"
+DAY_LONG_AND_TIME = "j. F Y, H:i"
+DAY_SHORT_AND_TIME = "j. M, H:i"
+TO_THE_SECOND = "j. M Y, H:i:s"
+MONTH = "F Y"
+CLOCK = "H:i"
