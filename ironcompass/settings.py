@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "django_htmx",
+    "procrastinate.contrib.django",
     "simple_history",
     "workshop",
     "jobs",

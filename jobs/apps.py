@@ -7,3 +7,11 @@ class JobsConfig(AppConfig):
     """Jobs, corners, sweeps, thickness rounds."""
 
     name = "jobs"
+
+    def ready(self) -> None:
+        """Tell workers what this app can do at length."""
+        from jobs.handover import paper  # need the models
+        from jobs.record import many_cases
+
+        many_cases.can_be_done()
+        paper.can_be_done()

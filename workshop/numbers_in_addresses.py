@@ -15,7 +15,7 @@ from django.urls import register_converter
 
 KINDS: Final = (
     "job", "tape", "quick", "booking", "plate", "closing", "vehicle", "instrument", "key", "study", "person", "lathe",
-    "figure", "exercise", "attempt", "lathe_try", "workshop",
+    "figure", "exercise", "attempt", "lathe_try", "workshop", "work",
 )  # fmt: skip
 _TAG: Final = 12  # letters of 5 bits: one guess in 10¹⁸ finds a page
 

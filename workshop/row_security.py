@@ -73,11 +73,15 @@ create index {{index}} on {{table}} (workshop_id)
 """
 
 
-def put_up_walls(app: str) -> migrations.RunPython:
-    """Return the operation that walls the tables of an app."""
+def put_up_walls(app: str, *only: str) -> migrations.RunPython:
+    """Return the operation that walls the tables of an app; ``only`` those of these models, where they are new."""
 
     def put_up(apps: Any, editor: Any) -> None:
-        models = [model for model in apps.get_app_config(app).get_models() if _is_walled(model)]
+        models = [
+            model
+            for model in apps.get_app_config(app).get_models()
+            if _is_walled(model) and (not only or model._meta.model_name in only)
+        ]
         for model in models:
             _wall(editor, model._meta.db_table, model._meta.pk.column)
         for model in models:

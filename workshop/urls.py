@@ -3,6 +3,7 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
+from workshop.long_work import views as long_work
 from workshop.numbers_in_addresses import register
 from workshop.people import views as people
 from workshop.posting import posted_from
@@ -35,5 +36,9 @@ urlpatterns = [
     path("people/<person:pk>/password/", people.new_word, name="new-word"),
     path("people/<person:pk>/unlock/", people.unlocked, name="unlock"),
     path("people/<person:pk>/", people.person, name="person"),
+    path("works/<work:pk>/", long_work.work, name="work"),
+    path("works/<work:pk>/file/", long_work.work_file, name="work-file"),
+    path("works/<work:pk>/stop/", long_work.stopped, name="work-stop"),
+    path("works/<work:pk>/again/", long_work.asked_again, name="work-again"),
     path("workshops/<workshop:pk>/enter/", people.entered, name="enter"),
 ]

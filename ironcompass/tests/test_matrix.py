@@ -21,6 +21,7 @@ from practice.exercises import EXERCISES
 from practice.lathe.actions import begin as begin_lathe
 from practice.lathe.tasks import TASKS
 from practice.models import MadeExercise
+from workshop.long_work.asking import ask_for
 from workshop.models import Instrument, Lathe, Learned, RepeatabilityStudy, User, Workshop
 from workshop.store.actions import make_device_key
 from workshop.tests.base import client_of, person
@@ -38,18 +39,19 @@ RULES: Final = (
         jobs:api-readings jobs:api-description jobs:strike-tape jobs:another-round jobs:turn jobs:cause
         jobs:road-test jobs:choose-worst jobs:choose jobs:turn-rotor jobs:day jobs:do jobs:do-pulse jobs:work
         jobs:cut jobs:prove-first jobs:prove-again jobs:prove jobs:changes jobs:case jobs:verdict
-        jobs:readings-csv jobs:readings-xlsx jobs:owner jobs:owner-file jobs:sheet jobs:sheet-file
+        jobs:readings-csv jobs:readings-xlsx jobs:owner jobs:owner-pdf jobs:sheet jobs:sheet-pdf
         jobs:look-again-ics jobs:look-again ledger:overview ledger:comebacks ledger:odds ledger:hubs
         ledger:lathes ledger:learning practice:home practice:begin practice:lathe-begin practice:lathe
         practice:lathe-act practice:lathe-finish practice:drills practice:drill-answer practice:corner
         practice:act practice:draft practice:answer
+        workshop:work workshop:work-file workshop:work-stop workshop:work-again
     """),
     (ALL, TRAINED, """
         workshop:library workshop:library-import workshop:instruments workshop:instrument workshop:new-key
         workshop:revoke-key workshop:new-study workshop:wrenches workshop:lathes workshop:plates jobs:complaint
         jobs:book jobs:give-up jobs:story jobs:decide jobs:withdraw jobs:fit-plate jobs:take-out jobs:do-step
         jobs:do-part jobs:do-back jobs:do-broken jobs:do-onward jobs:do-people jobs:sign-off jobs:prove-advice
-        jobs:close jobs:reopen jobs:ring jobs:comeback jobs:vehicle ledger:turn-tips
+        jobs:close jobs:reopen jobs:ring jobs:comeback jobs:vehicle jobs:all-cases ledger:turn-tips
     """),
     (ALL, LEAD, """
         workshop:figures workshop:person workshop:new-word workshop:unlock ledger:accept ledger:take-back
@@ -112,6 +114,7 @@ class Matrix(TestCase):
             "attempt": begin(lead, next(iter(EXERCISES)).code),
             "lathe_try": begin_lathe(lead, next(iter(TASKS)).code),
             "workshop": Workshop.objects.get(),
+            "work": ask_for(lead, "cases-out"),
         }
 
     def setUp(self) -> None:

@@ -1,4 +1,4 @@
-"""A page of paper as PDF, from the very template of its print view, and its QR code."""
+"""A page of paper as PDF, from the very template of its print view, laid out by a worker; and its QR code."""
 
 import logging
 import re
@@ -8,9 +8,14 @@ from typing import Any, Final
 
 import segno
 from django.contrib.staticfiles import finders
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from django.template.loader import render_to_string
 from django.urls import reverse
+from django.utils.translation import gettext_lazy
+
+from workshop.long_work.asking import ask_for
+from workshop.long_work.kinds import Made, Report, can_do
+from workshop.models import LongWork
 
 # It names every rule that is for the screen or for drawings; those are no faults.
 logging.getLogger("weasyprint").setLevel(logging.ERROR)
@@ -24,23 +29,33 @@ def qr_code(request: HttpRequest, job_pk: int) -> str:
     return str(segno.make(address, error="m").svg_inline(border=0, omitsize=True, svgclass=None, lineclass=None))
 
 
-def pdf(template: str, context: dict[str, Any], *, request: HttpRequest, name: str) -> HttpResponse:
-    """Render a sheet's template to PDF."""
+def can_be_done() -> None:
+    """Tell workers of it."""
+    can_do("paper", gettext_lazy("A sheet as PDF"), lay_out)
+
+
+def ask_for_pdf(template: str, context: dict[str, Any], *, request: HttpRequest, name: str) -> LongWork:
+    """Have a sheet laid out by a worker, as its reader sees it now: a second or two of a processor."""
+    page = _styled(render_to_string(template, context | {"on_paper": True}, request=request))
+    return ask_for(request.user, "paper", page.encode(), name=f"{name}.pdf")
+
+
+def lay_out(work: LongWork, report: Report) -> Made:
+    """Lay a page out on one sheet of paper."""
     # A third of a second to load, and few requests print.
     from weasyprint import CSS, HTML
     from weasyprint.text.fonts import FontConfiguration
 
-    page = _styled(render_to_string(template, context | {"on_paper": True}, request=request))
+    page = bytes(work.given).decode()
     style, fonts = _style_path(), FontConfiguration()
     look = CSS(filename=str(style), font_config=fonts)
-    for size in _SIZES:  # a long story is set smaller rather than on two pages
+    for n, size in enumerate(_SIZES):  # a long story is set smaller rather than on two pages
+        report.note(n, len(_SIZES))
         smaller = CSS(string=f"html {{ font-size: {size}pt }}", font_config=fonts)
         document = HTML(string=page, base_url=str(style.parent)).render(stylesheets=[look, smaller], font_config=fonts)
         if len(document.pages) == 1:
             break
-    response = HttpResponse(document.write_pdf(), content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="{name}.pdf"'
-    return response
+    return Made(document.write_pdf() or b"", work.given_name, "application/pdf")
 
 
 @cache

@@ -17,10 +17,11 @@ from jobs.handover.calendar import look_again_ics
 from jobs.handover.forms import RingForm
 from jobs.handover.look_again import STATES, due_rows, waiting
 from jobs.handover.owner import owner_context
-from jobs.handover.paper import pdf, qr_code
+from jobs.handover.paper import ask_for_pdf, qr_code
 from jobs.models import Closing, Job
 from jobs.prove.proving import proving_of
 from workshop.addresses import address
+from workshop.limits_of_asking import file_limit
 from workshop.models import ShopFigures
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
@@ -29,19 +30,33 @@ PAGE = 20
 
 
 @require_GET
-def owner(request: HttpRequest, pk: int, kind: str = "") -> HttpResponse:
-    """Show the owner's sheet, or hand it out as PDF."""
-    job = _job(request, pk)
-    context = owner_context(request.user, job, proving_of(request.user, job)) | _letterhead(request, pk)
-    return _sheet(request, "owner", context, name=_("iron-compass-owner-%(n)s") % {"n": pk}, kind=kind)
+def owner(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show the owner's sheet."""
+    return render(request, "jobs/handover/owner.html", _owner_context(request, pk))
+
+
+@posted_from("jobs:owner", "pk")
+@file_limit
+@counts_once
+def owner_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """Have the owner's sheet laid out as PDF."""
+    name = _("iron-compass-owner-%(n)s") % {"n": pk}
+    return _laid_out(request, "jobs/handover/owner.html", _owner_context(request, pk), name=name)
 
 
 @require_GET
-def bay(request: HttpRequest, pk: int, kind: str = "") -> HttpResponse:
-    """Show the bay's sheet, or hand it out as PDF."""
-    job = _job(request, pk)
-    context = bay_context(request.user, job, doing_of(request.user, job)) | _letterhead(request, pk)
-    return _sheet(request, "bay", context, name=_("iron-compass-job-%(n)s") % {"n": pk}, kind=kind)
+def bay(request: HttpRequest, pk: int) -> HttpResponse:
+    """Show the bay's sheet."""
+    return render(request, "jobs/handover/bay.html", _bay_context(request, pk))
+
+
+@posted_from("jobs:sheet", "pk")
+@file_limit
+@counts_once
+def bay_pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """Have the bay's sheet laid out as PDF."""
+    name = _("iron-compass-job-%(n)s") % {"n": pk}
+    return _laid_out(request, "jobs/handover/bay.html", _bay_context(request, pk), name=name)
 
 
 @require_GET
@@ -126,8 +141,16 @@ def _letterhead(request: HttpRequest, pk: int) -> dict[str, Any]:
     return {"workshop": figures.called, "ring_us": figures.ring_us, "qr": qr_code(request, pk)}
 
 
-def _sheet(request: HttpRequest, name_of: str, context: dict[str, Any], *, name: str, kind: str) -> HttpResponse:
-    template = f"jobs/handover/{name_of}.html"
-    if kind == "pdf":
-        return pdf(template, context, request=request, name=name)
-    return render(request, template, context)
+def _owner_context(request: HttpRequest, pk: int) -> dict[str, Any]:
+    job = _job(request, pk)
+    return owner_context(request.user, job, proving_of(request.user, job)) | _letterhead(request, pk)
+
+
+def _bay_context(request: HttpRequest, pk: int) -> dict[str, Any]:
+    job = _job(request, pk)
+    return bay_context(request.user, job, doing_of(request.user, job)) | _letterhead(request, pk)
+
+
+def _laid_out(request: HttpRequest, template: str, context: dict[str, Any], *, name: str) -> HttpResponse:
+    work = ask_for_pdf(template, context, request=request, name=name)
+    return redirect(address("workshop:work", work.pk))

@@ -7,6 +7,6 @@ from workshop.fields import MAX_BYTES, SmallFileField
 
 
 class CaseFileForm(forms.Form):
-    """A case file to open as a job."""
+    """A case file to open as a job, or an archive of them."""
 
-    case = SmallFileField(label=_("Case file (iron-compass-case/1)"), most_bytes=MAX_BYTES)
+    case = SmallFileField(label=_("Case file (iron-compass-case/1), or an archive of them"), most_bytes=MAX_BYTES)

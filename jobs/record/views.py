@@ -14,12 +14,24 @@ from jobs.models import Job
 from jobs.record.case_in import import_case as import_case_action
 from jobs.record.case_out import job_case_data, job_verdict_data
 from jobs.record.forms import CaseFileForm
+from jobs.record.many_cases import is_archive
 from jobs.record.readings_table import COLUMNS, XLSX, reading_rows, workbook
 from jobs.record.trail import changes_of
+from workshop.addresses import address
 from workshop.limits_of_asking import file_limit
+from workshop.long_work.asking import ask_for, listed
 from workshop.permissions import Deed, require
-from workshop.posting import counts_once
+from workshop.posting import counts_once, posted_from
 from workshop.storable import cell
+
+
+@posted_from("jobs:import")
+@file_limit
+@counts_once
+def all_cases(request: HttpRequest) -> HttpResponse:
+    """Have every job of the workshop written as a case file, in one archive."""
+    require(request.user, Deed.OPEN_JOB)
+    return redirect(address("workshop:work", ask_for(request.user, "cases-out").pk))
 
 
 @require_GET
@@ -63,15 +75,18 @@ def import_case(request: HttpRequest) -> HttpResponse:
     form = CaseFileForm(request.POST or None, request.FILES or None)
     faults: list[str] = []
     if request.method == "POST" and form.is_valid():
+        file = form.cleaned_data["case"]
+        if is_archive(file):
+            work = ask_for(request.user, "cases-in", file.read(), name=file.name)
+            return redirect(address("workshop:work", work.pk))
         try:
-            job = import_case_action(request.user, form.cleaned_data["case"].read())
+            job = import_case_action(request.user, file.read())
             return redirect("jobs:complaint", job.pk)
         except CaseFileError as error:
             faults = [str(fault) for fault in error.faults]
             form.add_error("case", _("This file was not taken; nothing was written."))
-    return render(
-        request, "jobs/record/import.html", {"form": form, "faults": faults}, status=422 if form.errors else 200
-    )
+    context = {"form": form, "faults": faults, "works": listed(request.user)}
+    return render(request, "jobs/record/import.html", context, status=422 if form.errors else 200)
 
 
 def _job(request: HttpRequest, pk: int) -> Job:

@@ -9,7 +9,8 @@ from jobs.models import Closing, CutPass, FittedPlate, Job, RunStep
 from jobs.prepare.actions import start_round, start_sweep
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from tests.browser.base import BrowserCase
-from workshop.models import AxleLimits, Lathe, PlateKind
+from workshop.long_work.carrying import carry_out_work
+from workshop.models import AxleLimits, Lathe, LongWork, PlateKind
 from workshop.numbers_in_addresses import named
 from workshop.store.actions import keep_tooling
 
@@ -158,7 +159,11 @@ class Doing(BrowserCase):
         page.wait_for_selector(".sheet")
         for words in ("Wheel shakes at 80", "tapered ring", "Look again by", "in order"):
             self.assertIn(words, page.locator(".sheet").inner_text())
-        paper = page.request.get(f"{self.url}/jobs/{named('job', self.job.pk)}/owner.pdf")
+        page.click("text=As PDF")
+        page.wait_for_selector("progress")
+        work = LongWork.objects.get()
+        carry_out_work(work.pk, work.workshop_id)  # a worker's part
+        paper = page.request.get(f"{self.url}/works/{named('work', work.pk)}/file/")
         self.assertEqual((paper.status, paper.body()[:5]), (200, b"%PDF-"))
 
     def come_back(self) -> None:

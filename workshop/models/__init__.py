@@ -5,6 +5,7 @@ from workshop.models.devices import DeviceKey
 from workshop.models.instruments import Instrument
 from workshop.models.learned import Learned
 from workshop.models.limits import LIMIT_FIGURES, TORQUES, AxleLimits, LibraryLimits, LimitFigures, limit_label
+from workshop.models.long_work import LongWork
 from workshop.models.people import User
 from workshop.models.sent import Sent
 from workshop.models.tooling import MINUTE_FIELDS, PRICE_FIELDS, Lathe, PlateKind, ShopFigures
@@ -26,6 +27,7 @@ __all__ = [
     "Learned",
     "LibraryLimits",
     "LimitFigures",
+    "LongWork",
     "Membership",
     "PlateKind",
     "RepeatabilityStudy",
