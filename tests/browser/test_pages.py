@@ -15,6 +15,7 @@ from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
 from practice.corner.actions import answer, begin
 from practice.lathe.actions import begin as mount
 from tests.browser.base import BrowserCase
+from workshop.long_work.asking import ask_for
 from workshop.models import Instrument, Lathe, PlateKind, TorqueWrench, User
 from workshop.numbers_in_addresses import named
 from workshop.people.session import session_of
@@ -30,12 +31,13 @@ TOO_WIDE = """[...document.querySelectorAll("body *")]
     return true;
   })
   .map(element => element.outerHTML.slice(0, 90))"""
-WORDS = """[...document.querySelectorAll("body *:not(script, noscript)")].flatMap(element => [
+WORDS = """[...document.querySelectorAll("body *:not(script, noscript, [lang])")].flatMap(element => [
     ...[...element.childNodes].filter(node => node.nodeType === 3).map(node => node.data),
     ...["aria-label", "title"].map(name => element.getAttribute(name) ?? "")])
   .map(text => text.trim()).filter(Boolean)"""
 POINT = re.compile(r"(?<![\d.:])\d+\.\d+(?![\d.])(?<!\.\d{3})")
-SERIOUS = {"serious", "critical"}
+TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
+AXE = {"resultTypes": ["violations"], "preload": False, "runOnly": {"type": "tag", "values": TAGS}}
 
 
 class EveryPage(BrowserCase):
@@ -71,6 +73,9 @@ class EveryPage(BrowserCase):
             "/store/figures/",
             f"{job}/changes/",
             "/people/",
+            "/people/password/",
+            "/people/sign-ins/",
+            f"/works/{named('work', self.asked.pk)}/",
             "/nothing-here/",
             f"{job}/FL/do/",
             f"{job}/do/",
@@ -110,6 +115,7 @@ class EveryPage(BrowserCase):
         read = [0.01 * (k % 5) for k in range(12)]
         read_study(self.user, self.study, version=1, typed=[f"{mm:.2f}" for mm in read], readings_mm=read)
         keep_wrench(self.user, TorqueWrench(name="Long", least_nm=40, most_nm=200))
+        self.asked = ask_for(self.user, "cases-out")
         self.tried, self.lathed = begin(self.user, "rear"), mount(self.user, "match")
         self.done = answer(self.user, begin(self.user, "cut-it").pk, Answer(cause="rotor_runout", remedy="none"))
         told = {"vehicle": self.job.vehicle, "at": timezone.now(), "by": self.user, "proven": True, "due_on": today}
@@ -130,11 +136,31 @@ class EveryPage(BrowserCase):
         told = {"policy": "least_cost", "advised": {}, "price": 0, "minutes": 0, "decided_by": self.user}
         Decision.objects.create(job=self.job, axle="F", remedies={"FL": "on_vehicle_cut"}, **told)
 
-    def serious(self) -> list[str]:
-        found = Axe().run(self.page).response["violations"]
-        return [f"{v['id']}: {v['nodes'][0]['html'][:150]}" for v in found if v["impact"] in SERIOUS]
+    def faults_for_readers(self) -> list[str]:
+        """Return what axe finds, by WCAG 2.2 AA and by good practice."""
+        found = Axe().run(self.page, options=AXE).response["violations"]
+        faults = [f"{v['id']}: {n['html'][:150]} {n['failureSummary']}" for v in found for n in v["nodes"]]
+        # What lies under the docked act now is scrolled free as soon as it is reached: no smaller for that.
+        return [fault for fault in faults if "partially obscured" not in fault]
 
-    def test_axe_finds_no_serious_fault_and_nothing_is_wider_than_the_screen(self) -> None:
+    def left_in_english(self) -> list[str]:
+        """Return what a German reader would meet in English: words that have a translation, decimal points."""
+        words = set(self.page.evaluate(WORDS))
+        with translation.override("de"):
+            return sorted(text for text in words if translation.gettext(text) != text or POINT.search(text))
+
+    def too_wide(self) -> list[str]:
+        """Return what makes the page scroll sideways on a tablet, a phone, zoomed to twice its size."""
+        found = []
+        for width, height in ((1024, 768), (390, 844), (640, 400)):
+            self.page.set_viewport_size({"width": width, "height": height})
+            if self.page.evaluate("document.documentElement.scrollWidth") > width:
+                found.append(f"{width}: {self.page.evaluate(TOO_WIDE)[:4]}")
+        self.page.set_viewport_size({"width": 1280, "height": 800})
+        return found
+
+    def full(self) -> None:
+        """Fill the workshop so that every page has something to show."""
         fill(self.user, self.sweep, READINGS)
         fill(self.user, self.round, [*THICKNESS[:9], "25.3"])
         turned = start_sweep(self.user, self.corner, stations=10, **SET_UP | {"index_deg": 144.0})
@@ -146,47 +172,29 @@ class EveryPage(BrowserCase):
         self.decided()
         self.recorded()
         keep_tooling(self.user, PlateKind(correction_mm=0.1, reference_radius_mm=138, studs=5, positions=10, stock=2))
-        for theme in User.Theme.values:
+
+    def test_every_page_is_accessible_fits_every_screen_and_speaks_one_language(self) -> None:
+        """In German, which has the longer words; by night the pages that have colours of their own."""
+        self.full()
+        self.user.language = "de"
+        self.user.save()
+        pages = self.pages()
+        for theme, addresses in ((User.Theme.DAY, pages), (User.Theme.NIGHT, [*pages[:10], *pages[18:22]])):
             User.objects.filter(pk=self.user.pk).update(theme=theme)
-            # By night the colours differ, not what stands on a page: the pages with colours of their own.
-            for address in self.pages() if theme == User.Theme.DAY else [*self.pages()[:10], *self.pages()[18:22]]:
+            for address in addresses:
                 with self.subTest(theme=theme, address=address):
                     self.page.goto(self.live_server_url + address)
-                    self.assertEqual(self.serious(), [])
-                    self.assertLessEqual(self.page.evaluate("document.documentElement.scrollWidth"), 1280)
+                    self.assertEqual(self.faults_for_readers(), [])
+                    if theme == User.Theme.NIGHT:
+                        continue
+                    self.assertEqual(self.page.evaluate("document.documentElement.lang"), "de")
+                    # What was changed is told as it was typed.
+                    self.assertEqual([] if "/changes/" in address else self.left_in_english(), [])
+                    self.assertEqual(self.too_wide(), [])
         with self.subTest(address="sign-in"):
             self.page.context.clear_cookies()
             self.page.goto(self.live_server_url + "/sign-in/")
-            self.assertEqual(self.serious(), [])
-
-    def left_in_english(self) -> list[str]:
-        """Return what a German reader would meet in English: words that have a translation, decimal points."""
-        words = set(self.page.evaluate(WORDS))
-        with translation.override("de"):
-            return sorted(text for text in words if translation.gettext(text) != text or POINT.search(text))
-
-    def test_in_german_no_page_scrolls_sideways_or_speaks_english(self) -> None:
-        """On a tablet, a phone, zoomed to twice its size; German has the longer words."""
-        self.user.language = "de"
-        self.user.save()
-        fill(self.user, self.sweep, READINGS)
-        fill(self.user, self.round, THICKNESS)
-        book(self.user, self.job, place="bay_1", starts_at=timezone.localtime().replace(hour=9), minutes=60)
-        self.decided()
-        self.recorded()
-        keep_tooling(self.user, Lathe(name="Hub lathe", min_depth_mm=0.05, runout_left_mm=0.015, mm_per_line=0.02))
-        for address in self.pages():
-            self.page.goto(self.live_server_url + address)
-            with self.subTest(address=address):
-                self.assertEqual(self.page.evaluate("document.documentElement.lang"), "de")
-                # What was changed is told as it was typed.
-                self.assertEqual([] if "/changes/" in address else self.left_in_english(), [])
-            for width, height in ((1024, 768), (390, 844), (640, 400)):
-                self.page.set_viewport_size({"width": width, "height": height})
-                wide = self.page.evaluate("document.documentElement.scrollWidth")
-                if wide > width:
-                    with self.subTest(width=width, address=address):
-                        self.fail(str(self.page.evaluate(TOO_WIDE)[:4]))
+            self.assertEqual(self.faults_for_readers(), [])
 
     def test_a_cell_and_the_verdict_speak(self) -> None:
         self.measure()
