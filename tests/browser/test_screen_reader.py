@@ -1,4 +1,4 @@
-"""The whole job as a screen reader tells it: by keyboard alone, from what stands in the tree of names and what is said."""
+"""The whole job as a screen reader tells it: by keyboard alone, from the tree of names and what is said."""
 
 from jobs.models import Decision
 from jobs.tests.base import READINGS, THICKNESS
