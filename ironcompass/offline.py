@@ -20,6 +20,7 @@ _SHELL: Final = (
     "fonts/barlow-condensed-latin-500-normal.woff2",
     "fonts/barlow-condensed-latin-600-normal.woff2",
     "img/compass.svg",
+    "js/ahead.js",
     "js/app.js",
     "js/asking.js",
     "js/away.js",

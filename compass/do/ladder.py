@@ -35,11 +35,28 @@ def plain_ahead(parts: Sequence[Part], done: Collection[Rung], at: PlacedStep) -
     part = next(part for part in parts if at in part.steps)
     ahead: list[PlacedStep] = []
     for placed in part.steps[part.steps.index(at) :]:
-        step = placed.step
-        if step.kind in (Kind.HOLD, Kind.MEASURE) or step.findings or placed.asks or step.each_pass or step.fits:
+        if asks(placed):
             break
         if rung(placed) not in done:
             ahead.append(placed)
+    return tuple(ahead)
+
+
+def asks(placed: PlacedStep) -> bool:
+    """Whether a step wants more than to be done."""
+    step = placed.step
+    return bool(step.kind in (Kind.HOLD, Kind.MEASURE) or step.findings or placed.asks or step.each_pass or step.fits)
+
+
+def ahead_of(parts: Sequence[Part], done: Collection[Rung], order: Sequence[str] = ()) -> tuple[PlacedStep, ...]:
+    """Return the steps that come next, one after the other, up to and with the first that asks for anything."""
+    ahead: list[PlacedStep] = []
+    for placed in steps_of(parts, order):
+        if rung(placed) in done:
+            continue
+        ahead.append(placed)
+        if asks(placed):
+            break
     return tuple(ahead)
 
 

@@ -23,6 +23,7 @@ from workshop.models import User, Vehicle
 
 _PAUSE: Final = (1.0, 2.0)  # seconds from one act of a technician to the next
 _READS: Final = 0.15  # of all acts are a page read and no reading typed
+_PARTS: Final = 5
 _SLOW: Final = 16
 
 
@@ -56,12 +57,16 @@ def measure_load(server: Server, shift: list[tuple[User, Job]], *, seconds: floa
     for technician, _job in technicians:
         technician.read_workbench()
         technician.type_reading()
-    before = server.memory_mb()
-    yield from _lines(f"{len(shift)} technicians", _work(technicians, seconds), seconds)
-    after = server.memory_mb()
-    yield f"  memory of the workers           {before:.0f} MB before, {after:.0f} MB after"
+    memory, seen = [server.memory_mb()], _Seen()
+    for _part in range(_PARTS):
+        _work(technicians, seconds / _PARTS, seen)
+        memory.append(server.memory_mb())
+    yield from _lines(f"{len(shift)} technicians", seen, seconds)
+    yield f"  memory of the workers           {', '.join(f'{mb:.0f}' for mb in memory)} MB: before, and after each fifth"
     with slow_senders(server.port, _SLOW):
-        yield from _lines(f"with {_SLOW} slow senders", _work(technicians[:10], min(seconds, 20)), min(seconds, 20))
+        yield from _lines(
+            f"with {_SLOW} slow senders", _work(technicians[:10], min(seconds, 20), _Seen()), min(seconds, 20)
+        )
 
 
 def _lines(name: str, seen: _Seen, seconds: float) -> Iterator[str]:
@@ -71,8 +76,8 @@ def _lines(name: str, seen: _Seen, seconds: float) -> Iterator[str]:
     yield line("  a page read", np.array(seen.read))
 
 
-def _work(technicians: list[tuple[Technician, Job]], seconds: float) -> _Seen:
-    seen, end = _Seen(), time.monotonic() + seconds
+def _work(technicians: list[tuple[Technician, Job]], seconds: float, seen: _Seen) -> _Seen:
+    end = time.monotonic() + seconds
     threads = [
         threading.Thread(target=_one_works, args=(technician, job, random.Random(k), end, seen))
         for k, (technician, job) in enumerate(technicians)

@@ -9,7 +9,7 @@ from django.db.models import prefetch_related_objects
 from compass.cause.measured import Measured
 from compass.choose.axle import Chosen
 from compass.do.cut_plan import CutPlan
-from compass.do.ladder import Rung, next_step, rung, steps_of
+from compass.do.ladder import Rung, ahead_of, next_step, rung, steps_of
 from compass.do.order import Order, Task, plain_order
 from compass.do.steps import Work
 from compass.do.tasks import tasks_of
@@ -92,6 +92,11 @@ class Doing:
     def current(self) -> PlacedStep | None:
         """The step that comes next; None where all is done."""
         return next_step(self.parts, self.done, self.order)
+
+    @property
+    def ahead(self) -> tuple[PlacedStep, ...]:
+        """The step that comes next and those after it, up to and with the first that asks for anything."""
+        return ahead_of(self.parts, self.done, self.order)
 
     def step(self, position: str, key: str) -> PlacedStep | None:
         """Return a step by its place and key."""

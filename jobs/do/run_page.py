@@ -9,7 +9,7 @@ from django.utils.formats import date_format, time_format
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 
-from compass.do.ladder import plain_ahead, rung, skipped, steps_of
+from compass.do.ladder import asks, plain_ahead, rung, skipped, steps_of
 from compass.do.reading import Outcome
 from compass.do.steps import Kind
 from compass.do.work import PlacedStep
@@ -82,6 +82,7 @@ def _step(user: User, doing: Doing, placed: PlacedStep, *, is_current: bool) -> 
         "placed": placed,
         "key": placed.key,
         "is_current": is_current,
+        "ahead": _ahead(doing, user.unit) if is_current else [],
         "plain_ahead": len(plain_ahead(doing.parts, doing.done.keys(), placed)) if is_current else 0,
         "remedy": _(remedy_name(side.remedy, side.position)) if placed.position else "",
         "here_number": next(k for k, step in enumerate(here, start=1) if rung(step) == rung(placed)),
@@ -116,6 +117,19 @@ def _step(user: User, doing: Doing, placed: PlacedStep, *, is_current: bool) -> 
         "press": _press(placed),
         "re_planned": _re_planned(placed, side, user.unit),
     }
+
+
+def _ahead(doing: Doing, unit: Unit) -> list[dict[str, Any]]:
+    """Return the steps a device can show without asking: what is pressed there is sent when the line is back."""
+    ahead = doing.ahead
+    if len(ahead) < 2 or asks(ahead[0]):
+        return []
+    rows = []
+    for placed in ahead:
+        limits = _side(doing, placed).corner.limits
+        words = step_words(placed, limits.studs if limits is not None else 5, unit)
+        rows.append({"now": words, "placed": placed, "asks": asks(placed), "press": _press(placed)})
+    return rows
 
 
 def _side(doing: Doing, placed: PlacedStep) -> Side:

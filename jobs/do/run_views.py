@@ -1,11 +1,12 @@
 """The work being carried out: one step at a time, pressed on, taken back, broken off, gone on with."""
 
 from collections.abc import Callable
+from datetime import timedelta
 from typing import Any, Final
 
 from django.contrib import messages
 from django.contrib.auth import authenticate
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
@@ -43,6 +44,12 @@ from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
 from workshop.words import unreadable
 
+_LATE_DIGITS: Final = 5  # a day without a line
+_NOT_FROM_DEVICE: Final = (
+    UnknownStepError, NothingDecidedError, WorkChangedError, HoldError, TorqueWantedError, UnreadableNumberError,
+    NoPlateError, CutRefusedError, PassConflictError, FarReadingError,
+)  # fmt: skip
+
 
 @require_GET
 def run(request: HttpRequest, pk: int) -> HttpResponse:
@@ -79,7 +86,35 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
         second = authenticate(request, username=name, password=request.POST.get("second_word", ""))
         if second is None:
             return _page(request, _job(request, pk), errors={"second": _hold_words("sign_in")}, status=422)
+    if "application/json" in request.headers.get("Accept", ""):
+        return _step_from_device(request, pk)
     return _step(request, pk=pk, second=second)
+
+
+def _step_from_device(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a press that waited on a device: ``done``, or why not. The same press sent twice counts once by its step."""
+    form = StepForm(request.POST, unit=request.user.unit)
+    late = request.POST.get("late", "")
+    try:
+        if not form.is_valid() or not late.isdecimal() or len(late) > _LATE_DIGITS:
+            raise UnknownStepError
+        do_step(request.user, _job(request, pk), form.sent(), ago=timedelta(seconds=int(late)))
+    except StepDoneError as error:
+        if error.row.done_by_id != request.user.pk:
+            return JsonResponse({"refused": _done_words(error)}, status=409)
+    except JobClosedError:
+        return JsonResponse({"refused": _("This job is closed; nothing more is recorded.")}, status=409)
+    except OutOfOrderError:
+        return JsonResponse({"refused": _("Steps before this one are not done.")}, status=409)
+    except _NOT_FROM_DEVICE:
+        words = _("The work was changed meanwhile; nothing was kept of that press.")
+        return JsonResponse({"refused": words}, status=409)
+    return JsonResponse({"done": True})
+
+
+def _done_words(error: StepDoneError) -> str:
+    when = {"who": error.row.done_by, "at": error.row.done_at.astimezone().strftime("%H:%M")}
+    return _("Done already by %(who)s at %(at)s.") % when
 
 
 @counts_once
@@ -95,8 +130,7 @@ def _step(request: HttpRequest, *, pk: int, second: User | None) -> HttpResponse
         _tell(request, stepped)
         return redirect("jobs:do", pk)
     except StepDoneError as error:
-        when = {"who": error.row.done_by, "at": error.row.done_at.astimezone().strftime("%H:%M")}
-        messages.info(request, _("Done already by %(who)s at %(at)s.") % when)
+        messages.info(request, _done_words(error))
         return redirect("jobs:do", pk)
     except (UnknownStepError, NothingDecidedError, WorkChangedError):
         messages.error(request, _("The work was changed meanwhile; nothing was kept of that press."))

@@ -8,6 +8,7 @@ from datetime import timedelta
 from typing import Final
 
 from django.db import transaction
+from django.db.models import Max
 from django.utils import timezone
 
 from compass.do.ladder import Rung, falls_away, opened_again, plain_ahead, rung, skipped
@@ -109,8 +110,8 @@ class Stepped:
 
 
 @transaction.atomic
-def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None) -> Stepped:
-    """Do one step, beginning the work where it is the first.
+def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None, ago: timedelta | None = None) -> Stepped:
+    """Do one step, beginning the work where it is the first. ``ago``: it was pressed then, without a line.
 
     Raises ``NothingDecidedError``, ``WorkChangedError``, ``UnknownStepError``, ``StepDoneError``, ``OutOfOrderError``,
     ``HoldError``, ``TorqueWantedError``, ``UnreadableNumberError``, ``NoPlateError``, and what the cut raises; then
@@ -145,6 +146,8 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None) -> 
     outcome, back = _carried_out(user, doing, placed, sent, row, passing=passing)
     row.outcome = outcome.value
     row.save()
+    if ago:
+        _pressed(user, row, ago)
     if placed.step.changes and row.passed and placed.position in doing.sides:
         next_episode(user, doing.sides[placed.position].corner)
     opened: tuple[Rung, ...] = ()
@@ -156,6 +159,14 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None) -> 
     part_done = {rung(step) for step in part.steps} <= {*doing.done, rung(placed)}
     _changed(user, run, replan=part_done or bool(opened) or placed.step.expects == "after_pass")
     return Stepped(row, outcome, opened)
+
+
+def _pressed(user: User, row: RunStep, ago: timedelta) -> None:
+    """Put a step to when it was pressed, never before the one that was done last."""
+    before = RunStep.of(user).filter(run=row.run_id, pk__lt=row.pk).aggregate(at=Max("done_at"))["at"]
+    at = row.done_at - ago
+    row.done_at = at if before is None else max(at, min(before, row.done_at))
+    RunStep.of(user).filter(pk=row.pk).update(done_at=row.done_at)
 
 
 @transaction.atomic

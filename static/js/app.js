@@ -1,5 +1,6 @@
 // Keys that work on every page.
 
+import "./ahead.js"; // before offline.js: what can wait on the device is not held back
 import "./drafts.js";
 import "./offline.js";
 import "./outbox.js";
