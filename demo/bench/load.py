@@ -57,12 +57,15 @@ def measure_load(server: Server, shift: list[tuple[User, Job]], *, seconds: floa
     for technician, _job in technicians:
         technician.read_workbench()
         technician.type_reading()
-    memory, seen = [server.memory_mb()], _Seen()
+    memory, slow, seen = [server.memory_mb()], [], _Seen()
     for _part in range(_PARTS):
+        before = len(seen.typed)
         _work(technicians, seconds / _PARTS, seen)
+        slow.append(1000 * float(np.percentile(seen.typed[before:], 95)))
         memory.append(server.memory_mb())
     yield from _lines(f"{len(shift)} technicians", seen, seconds)
     yield f"  memory of the workers           {', '.join(f'{mb:.0f}' for mb in memory)} MB: before, and after each fifth"
+    yield f"  p95 of a reading, by fifths     {', '.join(f'{ms:.0f}' for ms in slow)} ms"
     with slow_senders(server.port, _SLOW):
         yield from _lines(
             f"with {_SLOW} slow senders", _work(technicians[:10], min(seconds, 20), _Seen()), min(seconds, 20)
