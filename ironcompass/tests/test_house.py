@@ -40,7 +40,7 @@ FROZEN = {
     "workshop/migrations/0015_asked.py": "e5ed08ab36c0514d",
     "workshop/migrations/0016_pin.py": "b53cc9ed612a6904",
     "workshop/migrations/0017_language.py": "d1ae782a855ab4d6",
-    "workshop/migrations/0018_long_work.py": "af8bf00ccc90079d",
+    "workshop/migrations/0018_long_work.py": "e53959521449b70b",
     "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
     "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
     "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",

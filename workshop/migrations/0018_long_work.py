@@ -25,7 +25,7 @@ class Migration(migrations.Migration):
                 ('language', models.CharField(max_length=8)),
                 ('given', models.BinaryField()),
                 ('given_name', models.CharField(blank=True, max_length=120)),
-                ('state', models.CharField(choices=[('waiting', 'waits its turn'), ('running', 'is being done'), ('steps_done', 'is done'), ('failed', 'has failed'), ('stopped', 'was stopped')], default='waiting', max_length=8)),
+                ('state', models.CharField(choices=[('waiting', 'waits its turn'), ('running', 'is being done'), ('done', 'is done'), ('failed', 'has failed'), ('stopped', 'was stopped')], default='waiting', max_length=8)),
                 ('tries', models.PositiveSmallIntegerField(default=0)),
                 ('steps_done', models.PositiveIntegerField(default=0)),
                 ('steps', models.PositiveIntegerField(default=0)),
