@@ -153,6 +153,10 @@ class BrowserCase(LiveServerTestCase):
         """Wait until everything typed has reached the server."""
         self.eventually("!Object.keys(localStorage).some(key => key.startsWith('reading:'))", page)
 
+    def hears(self) -> None:
+        """Wait until the page hears keys: its scripts have run."""
+        self.eventually("document.readyState === 'complete'")
+
     def type_in(self, *texts: str, page: Page | None = None) -> None:
         """Type texts as a hand does, Enter after each: no key twice within a glove's bounce."""
         keyboard = (page or self.page).keyboard

@@ -131,6 +131,7 @@ class WithoutALine(BrowserCase):
 
     def press(self, key: str) -> None:
         self.page.wait_for_timeout(370)  # no glove is quicker
+        self.hears()
         self.page.keyboard.press(key)
 
     def test_who_signs_out_takes_the_pages_along(self) -> None:
