@@ -90,9 +90,9 @@ class LongWorks(Workshop):
             leave = report.leave_behind
 
             def leave_and_stop(name: str) -> None:
+                stop(work)  # while the file is being taken
                 leave(name)
                 taken.append(name)
-                stop(work)
 
             return real(work, type(report)(report.note, report.behind, leave_and_stop))
 

@@ -2,6 +2,7 @@
 
 import json
 import zipfile
+import zlib
 from io import BytesIO
 from typing import Final
 
@@ -21,6 +22,8 @@ from workshop.models import LongWork, User
 MOST_FILES: Final = 5000
 MOST_BYTES: Final = 200_000_000  # of one archive, laid out
 ARCHIVE: Final = "application/zip"
+# What the library says of a spoilt archive; the third, of a way of packing that it does not know.
+_SPOILT: Final = (zipfile.BadZipFile, zlib.error, NotImplementedError)
 
 
 def can_be_done() -> None:
@@ -74,7 +77,7 @@ def all_in(work: LongWork, report: Report) -> Made:
                     report.leave_behind(one.filename)
             except CaseFileError as error:
                 said.append(f"{one.filename}: {error.faults[0]}")
-            except (zipfile.BadZipFile, NotImplementedError):
+            except _SPOILT:
                 said.append(f"{one.filename}: " + _("cannot be unpacked"))
     report.note(len(files), len(files))
     taken = _("%(n)s of %(of)s case files are jobs now.") % {"n": len(files) - len(said), "of": len(files)}
@@ -86,7 +89,7 @@ def _archive(content: bytes) -> zipfile.ZipFile:
         archive = zipfile.ZipFile(BytesIO(content))
         listed = archive.infolist()
         spoilt = any(one.flag_bits & 1 for one in listed)  # behind a password
-    except (zipfile.BadZipFile, ValueError, NotImplementedError) as error:
+    except (*_SPOILT, ValueError) as error:
         raise WorkRefusedError(_("This archive cannot be read.")) from error
     if spoilt:
         raise WorkRefusedError(_("This archive is locked with a password. Pack it without one."))

@@ -64,6 +64,7 @@ def _report(work: LongWork) -> Report:
 
     def leave_behind(name: str) -> None:
         work.behind.append(name)
-        rows.update(behind=work.behind)
+        # Stopped or not: what was done is not done again.
+        LongWork.of(None).filter(pk=work.pk).update(behind=work.behind)
 
     return Report(note, frozenset(work.behind), leave_behind)
