@@ -24,6 +24,7 @@ from compass.ground.limits import State
 _MOST: Final = 0.5  # of a corner's odds: a cause that has more is its root cause
 # What is seen or measured outright: at its corner no weighing speaks against it.
 _CERTAIN: Final = frozenset({Cause.BROKEN, Cause.WORN, Cause.BEARING})
+_CURED_BY_MEASURING: Final = frozenset({Cause.JOINT, Cause.NUTS})
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +85,12 @@ def conclude(
 ) -> Verdict:
     """Conclude from corners that are diagnosed, and perhaps judged, already; ``choosing`` may remember its axles."""
     judged = judged or judge_vehicle(
-        case.positions, corners, complaint=case.complaint, vehicle=case.vehicle, shop=case.shop
+        case.positions,
+        corners,
+        complaint=case.complaint,
+        vehicle=case.vehicle,
+        shop=case.shop,
+        mended=[c.position for c in corners if case.complaint.still_felt and is_mended(c, _as_it_stands(c))],
     )
     chosen, plans = choose(corners, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
     chosen = tuple(measured_first(corner, judged) for corner in chosen)
@@ -95,6 +101,23 @@ def conclude(
         plans=plans,
         advice=_advice(judged, plans, chosen),
     )
+
+
+def is_mended(came_in: CornerVerdict, stands: Measured | None) -> bool:
+    """Whether a corner's fault is put right: measured within after its work, or cured by cleaning or torquing alone."""
+    if stands is None and came_in.root_cause not in _CURED_BY_MEASURING:
+        return False
+    measured = stands or came_in.measured
+    # A plate or a turn leaves the disc as thick as it was: it is not miked again.
+    thickness = measured.thickness if measured.thickness.result is not None else came_in.measured.thickness
+    known = measured.runout.tir is not None and thickness.result is not None
+    return known and State.OVER not in (measured.runout.state, thickness.state_variation)
+
+
+def _as_it_stands(came_in: CornerVerdict) -> Measured | None:
+    """Return what was read after the last work on a corner, measured; None where none was read."""
+    corner = came_in.measured.corner
+    return measure_corner(corner.as_after(len(corner.after))) if corner.after else None
 
 
 def measured_first(chosen: Chosen, judged: Judgement) -> Chosen:
@@ -118,21 +141,53 @@ def judge_vehicle(
     complaint: Complaint,
     vehicle: VehicleFacts,
     shop: Shop,
+    mended: Collection[str] = (),
 ) -> Judgement:
-    """Judge a vehicle with wheels at ``positions`` from its diagnosed corners: pages and files only word this."""
+    """Judge a vehicle with wheels at ``positions`` from its diagnosed corners: pages and files only word this.
+
+    Where it is still felt after the work, the causes of what is left are weighed: ``mended`` corners keep the root
+    cause that they came in with, and are looked at no more.
+    """
+    told = _Told(tuple(positions), complaint, vehicle, shop)
+    left = [c for c in corners if c.position not in mended]
+    if len(left) == len(corners):
+        return _judge(told, corners)
+    before = _judge(replace(told, complaint=replace(complaint, after_work=None)), corners)
+    now = _judge(told, left, mended)
+    return replace(
+        now,
+        root_causes={c.position: {**before.root_causes, **now.root_causes}[c.position] for c in corners},
+        also={**{p: also for p, also in before.also.items() if p in mended}, **now.also},
+        troubled=(*now.troubled, *(p for p in before.troubled if p in mended)),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """What a vehicle is judged by beside its corners."""
+
+    positions: tuple[str, ...]
+    complaint: Complaint
+    vehicle: VehicleFacts
+    shop: Shop
+
+
+def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Collection[str] = ()) -> Judgement:
+    shop = told.shop
     certain = {c.position: Cause(c.root_cause) for c in corners if c.root_cause in _CERTAIN}
     weighed = weigh(
-        positions,
+        told.positions,
         corners,
-        complaint=complaint,
-        vehicle=vehicle,
+        complaint=told.complaint,
+        vehicle=told.vehicle,
         base_rates=shop.base_rates,
         certain=certain,
+        mended=mended,
         shop=shop,
     )
     root_causes = {c.position: _root_cause(c, weighed) for c in corners}
     suspects = sorted(corners, key=lambda c: -weighed.corners.get(c.position, 0.0))
-    checks = all_checks(suspects, weighed, shop, vehicle.kind)
+    checks = all_checks(suspects, weighed, shop, told.vehicle.kind)
     return Judgement(
         weighed=replace(weighed, checks=checks),
         root_causes=root_causes,

@@ -13,7 +13,7 @@ from compass.cause.corner import diagnose_corner
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen
 from compass.choose.vehicle import choose_axle
-from compass.diagnose import Judgement, Verdict, conclude, judge_vehicle
+from compass.diagnose import Judgement, Verdict, conclude, is_mended, judge_vehicle
 from compass.evidence.records import AfterWork
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
@@ -26,12 +26,13 @@ from workshop.models import User
 
 _diagnosed = Remembered(lambda record: diagnose_corner(record), most=160)  # a third of a megabyte each
 _vehicles = Remembered(
-    lambda verdicts, beside: judge_vehicle(
+    lambda verdicts, beside, mended: judge_vehicle(
         beside.positions,
         verdicts,
         complaint=beside.complaint,
         vehicle=beside.vehicle,
         shop=beside.shop,
+        mended=mended,
     ),
     most=64,
 )
@@ -125,8 +126,16 @@ def judge_job(user: User, job: Job) -> JudgedJob:
     after = {row.position: _judge(row, row.episode) for row in rows if row.episode}
     verdicts = tuple(judged.verdict for judged in corners.values() if judged.verdict is not None)
     beside = beside_of(user, job)
-    name = digest(tuple(judged.name for judged in corners.values()), beside)
-    return JudgedJob(corners, after, verdicts, _vehicles(verdicts, beside, name=name), name, beside)
+    mended = _mended(corners, after) if beside.complaint.still_felt else ()
+    name = digest(tuple(judged.name for judged in corners.values()), beside, *mended)
+    return JudgedJob(corners, after, verdicts, _vehicles(verdicts, beside, mended, name=name), name, beside)
+
+
+def _mended(corners: dict[str, Judged], after: dict[str, Judged]) -> tuple[str, ...]:
+    """Return the corners whose fault is put right, by what was read there after the work."""
+    stands = {p: now.verdict.measured for p, now in after.items() if now.verdict is not None}
+    came_in = {p: judged.verdict for p, judged in corners.items() if judged.verdict is not None}
+    return tuple(p for p, verdict in came_in.items() if is_mended(verdict, stands.get(p)))
 
 
 def verdict_of(user: User, job: Job, past: Past) -> Verdict:

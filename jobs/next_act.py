@@ -26,6 +26,11 @@ _PLACES: Final = {
     "arbor_sweep": ("prepare", {"surface": "arbor"}),
 }
 
+_OF_THE_VEHICLE: Final = {
+    "road_test": lambda job: address("jobs:cause", job) + "#road",
+    "ask_driver": lambda job: address("jobs:complaint", job) + "#story",
+}
+
 # What is taken at once where a corner is opened: its set-up lays both tapes out.
 _BOTH: Final = ("sweep_rotor", "measure_thickness")
 _SWEEPS: Final = {"hub_face": "sweep_hub_face", "arbor": "arbor_sweep"}
@@ -78,7 +83,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
                 words=_(CHECKS[step.check]),
                 why=_(WHY[step.why]),
                 minutes=kept.minutes,
-                url=address("jobs:cause", job.pk) + "#road",
+                url=_OF_THE_VEHICLE[step.check](job.pk),
                 check=step.check,
             )
         here = at if corner is not None and corner.pk == at.pk else None

@@ -9,7 +9,7 @@ worth what it saves (``compass.cause.stakes``). Knows nothing of sentences or fi
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache, lru_cache
 from typing import Final, NamedTuple
@@ -120,17 +120,23 @@ def weigh(
     vehicle: VehicleFacts = UNKNOWN_VEHICLE,
     base_rates: Mapping[str, float] | None = None,
     certain: Mapping[str, Cause] | None = None,
+    mended: Collection[str] = (),
     shop: Shop = USUAL_SHOP,
 ) -> Differential:
     """Weigh the causes of one vehicle with corners at ``positions``, of which ``verdicts`` tell some.
 
-    ``certain`` are causes seen or measured outright, by position: nothing else is to blame there.
+    ``certain`` are causes seen or measured outright, by position: nothing else is to blame there. ``mended`` are the
+    positions whose fault was found and put right: nothing there is to blame for what is felt after it.
     """
     grid = _grid(tuple(positions), _without_drum(verdicts))
     seen = signs_of(positions, verdicts, complaint, vehicle)
     ratios = np.array([_log_ratio(s.sign.name, s.outcome, s.position, grid) for s in seen])
     ratios = ratios.reshape(len(seen), len(grid.hypotheses))
     log_prior = _log_prior(grid, complaint.felt_in, tuple((base_rates or _BUILT_IN).items()))
+    for position in mended:
+        log_prior = np.where(grid.at[position], -math.inf, log_prior)
+    if complaint.still_felt:  # the fault that brought it in was found and mended: that no other is left is usual now
+        log_prior = np.where(np.arange(len(log_prior)) == grid.nothing, 0.0, log_prior)
     log_odds = log_prior + ratios.sum(axis=0)
     for position, cause in (certain or {}).items():
         named = grid.at[position] & np.array([h.causes == (cause,) for h in grid.hypotheses])
@@ -140,14 +146,15 @@ def weigh(
     there = _there(odds, grid)[:, 0]
     causes = tuple(sorted(((c, float(there[_ORDER[c]])) for c in grid.listed), key=lambda item: -item[1]))
     single = (grid.marginal @ chances)[:, 0].tolist()
-    checks = _checks(positions, verdicts, grid, odds, {s.sign.name for s in seen if s.position is None}, shop)
+    asked = {s.sign.name for s in seen if s.position is None}
+    checks = _checks([p for p in positions if p not in mended], verdicts, grid, odds, asked, shop)
     return Differential(
         causes=causes,
         hypotheses=tuple((cause, where, p) for (cause, where), p in zip(grid.singles, single, strict=True)),
         corners={p: float(chances[grid.at[p], 0].sum()) for p in positions},
         ledger=_ledgers([cause for cause, _ in causes[:3]], grid, log_odds, ratios, seen),
         checks=checks,
-        holes=_holes(positions, verdicts),
+        holes=_holes([p for p in positions if p not in mended], verdicts),
     )
 
 
@@ -369,8 +376,11 @@ def _checks(
             ways.append((check, position, tuple(sign.name for sign in signs)))
             minutes.append(MINUTES[check] + opening)
     if "road_test" not in vehicle_signs:
-        ways.append(("road_test", None, (table.ONLY_BRAKING.name,)))
+        ways.append(("road_test", None, (table.ROAD_TEST.name,)))
         minutes.append(MINUTES["road_test"])
+    if table.HARD_ONLY.name not in vehicle_signs:
+        ways.append(("ask_driver", None, (table.HARD_ONLY.name,)))
+        minutes.append(MINUTES["ask_driver"])
     if not ways:
         return ()
     shown = _what_checks_show(tuple((position, signs) for _, position, signs in ways), grid)

@@ -5,7 +5,7 @@ not name takes ``clean``. Signs of a corner speak of the cause at that corner; s
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 from compass.cause.causes import Cause as C
@@ -218,8 +218,9 @@ WHEN_ALWAYS: Final = _vehicle(
     "when_always", 6, _N("Tyres, joints and bearings shake without braking too; discs do not."),
     TYRE=80, SUSPENSION=55, BEARING=50, BENT=40, NONE=20, ABS=4, NUTS=12,
 )
-HARD_ONLY: Final = _vehicle(
-    "hard_only", 10, _N("The anti-lock system works only near lock-up."), ABS=85, SUSPENSION=25, NONE=15
+HARD_ONLY: Final = replace(
+    _vehicle("hard_only", 10, _N("The anti-lock system works only near lock-up."), ABS=85, SUSPENSION=25, NONE=15),
+    outcomes=("hard only", "lightly too"),
 )
 WORSE_HOT: Final = _vehicle(
     "worse_hot", 25, _N("Hot spots and sticking calipers grow with heat."), DEPOSIT=65, CALIPER=60, BROKEN=40, CORROSION=12
@@ -271,19 +272,31 @@ FREQUENCY: Final = Sign(
     of_corner=False,
     tolerant=0.02,
 )
-ONLY_BRAKING: Final = Sign(
+ROAD_TEST: Final = Sign(
     "road_test",
-    ("only when braking", "without braking too", "no shake recorded"),
-    (0.9, 0.05, 0.05),
+    ("only when braking", "without braking too", "no shake recorded", "not at wheel order"),
+    (0.86, 0.05, 0.05, 0.04),
     {
-        C.TYRE: (0.08, 0.87, 0.05),
-        C.SUSPENSION: (0.4, 0.45, 0.15),
-        C.BEARING: (0.5, 0.42, 0.08),
-        C.BENT: (0.55, 0.4, 0.05),
-        C.ABS: (0.5, 0.02, 0.48),
-        C.NONE: (0.05, 0.05, 0.9),
+        C.TYRE: (0.08, 0.85, 0.05, 0.02),
+        C.SUSPENSION: (0.3, 0.4, 0.12, 0.18),
+        C.BEARING: (0.5, 0.4, 0.07, 0.03),
+        C.BENT: (0.55, 0.38, 0.05, 0.02),
+        C.ABS: (0.15, 0.02, 0.15, 0.68),
+        C.NONE: (0.05, 0.05, 0.87, 0.03),
     },
-    _N("Recorded on the road at wheel order: brakes shake only when braked."),
+    _N("Recorded on the road: brakes shake when braked, at the wheel's order; the anti-lock kick is no wheel's."),
+    of_corner=False,
+)
+AFTER_WORK: Final = Sign(  # the clean column is that of any felt fault: the first explains it, a second adds nothing
+    "after_work",
+    ("still felt", "nothing felt"),
+    (0.9, 0.1),
+    {
+        C.NONE: (0.04, 0.96),
+        **dict.fromkeys((C.ROTOR, C.HUB, C.STACK, C.JOINT, C.NUTS), (0.55, 0.45)),  # young runout is not felt
+        **dict.fromkeys((C.BENT, C.BEARING, C.CALIPER, C.WORN, C.BROKEN), (0.7, 0.3)),
+    },
+    _N("Driven once the decided work was done: a shake that is left has a cause that is left."),
     of_corner=False,
 )
 # Where it is felt, by the axle of the culprit: it orders the measuring, so it is kept weak (measurement.md#frequency: it misleads).

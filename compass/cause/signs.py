@@ -130,18 +130,19 @@ def _vehicle_signs(complaint: Complaint, vehicle: VehicleFacts) -> Iterable[Seen
     if when:
         yield Seen(table.WHEN_ALWAYS, "yes" if "always" in when else "no", None)
     if braking:
-        yield Seen(table.HARD_ONLY, "yes" if set(braking) == {"hard"} else "no", None)
+        yield Seen(table.HARD_ONLY, "hard only" if set(braking) == {"hard"} else "lightly too", None)
     if heat:
         yield Seen(table.WORSE_HOT, "yes" if heat == "worse_hot" else "no", None)
         yield Seen(table.WORSE_COLD, "yes" if heat == "worse_cold" else "no", None)
     for name in complaint.history:
         yield Seen(table.HISTORY[name], "yes", None)
     recorded = complaint.road_test
-    if recorded in table.ONLY_BRAKING.outcomes:
-        yield Seen(table.ONLY_BRAKING, recorded, None)
+    if complaint.still_felt:
+        yield Seen(table.AFTER_WORK, "still felt", None)
+    if recorded:
+        yield Seen(table.ROAD_TEST, recorded, None)
     if recorded == "not at wheel order":
-        yield Seen(table.FREQUENCY, "other", None)
-        return
+        return  # a stated frequency would say the same again
     order = stated_order(complaint, vehicle)
     if order is not None:
         near = any(abs(order / whole - 1) <= _ORDER_WITHIN for whole in (1, 2))

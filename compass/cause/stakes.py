@@ -14,13 +14,13 @@ from compass.cause.causes import Cause
 from compass.evidence.shop import Shop
 from compass.ground.arrays import FloatArray
 
-ELSEWHERE_MINUTES: Final = 60  # work beside the disc: a caliper, a tyre, a joint; our estimate
+ELSEWHERE_MINUTES: Final = 60  # work beside the disc: a caliper, a tyre, a joint, the anti-lock; our estimate
 UNSAFE: Final = 3.0  # comebacks that a fault is worth that is not to be driven; our estimate
 _MATCHED: Final = 0.6  # odds that work on an uneven disc mends a runout with it: a matched cut does, new rotors may
 
 # Kinds of work, each with the causes it mends. Work on the runout cleans the joint, work on the metal does too.
 _MENDS: Final[dict[str, frozenset[Cause]]] = {
-    "leave": frozenset({Cause.ABS}),
+    "leave": frozenset(),
     "joint": frozenset({Cause.JOINT, Cause.NUTS}),
     "runout": frozenset({Cause.JOINT, Cause.NUTS, Cause.ROTOR, Cause.HUB, Cause.STACK, Cause.BENT}),
     "metal": frozenset({Cause.JOINT, Cause.NUTS, Cause.RUNOUT_MADE_VARIATION, Cause.CORROSION, Cause.DEPOSIT}),
@@ -32,6 +32,7 @@ _MENDS: Final[dict[str, frozenset[Cause]]] = {
     "drum": frozenset({Cause.DRUM}),
     "suspension": frozenset({Cause.SUSPENSION}),
     "tyre": frozenset({Cause.TYRE}),
+    "anti_lock": frozenset({Cause.ABS}),  # its own fault mended, or its kick shown to who felt it
 }
 RUNS_OUT: Final = frozenset({Cause.JOINT, Cause.NUTS, Cause.ROTOR, Cause.HUB, Cause.STACK, Cause.BENT})
 _UNSAFE: Final = frozenset({Cause.WORN, Cause.BROKEN, Cause.BEARING})
@@ -76,5 +77,5 @@ def stakes(hypotheses: Sequence[tuple[Cause, ...]], shop: Shop) -> Stakes:
         "metal": 2 * min(shop.bill("on_vehicle_cut"), shop.bill("new_rotors")),  # both sides alike
         "renewal": 2 * shop.bill("new_rotors"),
         "bearing": shop.bill("hub_unit"),
-    } | dict.fromkeys(("caliper", "drum", "suspension", "tyre"), ELSEWHERE_MINUTES * labour)
+    } | dict.fromkeys(("caliper", "drum", "suspension", "tyre", "anti_lock"), ELSEWHERE_MINUTES * labour)
     return _stakes(tuple(hypotheses), tuple(bills.get(work, 0.0) for work in _MENDS), shop.comeback_at_stake)

@@ -77,7 +77,7 @@ def _for_the_other_side(corners: Sequence[CornerVerdict], weighed: Differential,
         if not needs or wanting(measured) is not None or measured.worn or measured.broken or measured.bearing_over:
             continue
         for mate in weighed.corners:
-            if mate == corner.position or axle_of(mate) != axle_of(corner.position):
+            if mate == corner.position or not weighed.corners[mate] or axle_of(mate) != axle_of(corner.position):
                 continue
             other = by_position.get(mate)
             opened = other is not None and other.measured.anything

@@ -95,13 +95,16 @@ def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...
     """Return the done steps that do not carry over to ``parts``, the work by another choice.
 
     At each place they carry as far as the new work goes through them without a gap. Where a corner is shut already
-    nothing of it does: it has to be opened again. What the new work has not at all falls away too.
+    nothing of it does, unless nothing is left to be done there: it has to be opened again. What the new work has not at
+    all falls away too.
     """
     places = dict.fromkeys(part.position for part in parts)
     shut = {position for position, key in done if key.startswith(f"{_SHUTS}:")}
     kept: set[Rung] = set()
     for place in places:
-        if place in shut or (place == "" and shut):
+        # The vehicle's own steps (lifted, driven) are done once for all corners.
+        here = {rung(step) for part in parts if place in ("", part.position) for step in part.steps}
+        if (place in shut or (place == "" and shut)) and not here <= set(done):
             continue
         for placed in (step for part in parts if part.position == place for step in part.steps):
             if rung(placed) not in done:

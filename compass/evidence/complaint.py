@@ -7,7 +7,8 @@ from dataclasses import dataclass
 class Complaint:
     """The interview, in the words of the case file's ``complaint``; nothing told is empty or None.
 
-    ``speed_kmh`` is (from, to); ``road_test`` is what a recording showed.
+    ``speed_kmh`` is (from, to); ``road_test`` is what a recording showed; ``after_work`` what was felt on the road once
+    the decided work was done: gone, less or same.
     """
 
     felt_in: tuple[str, ...] = ()
@@ -19,6 +20,12 @@ class Complaint:
     history: tuple[str, ...] = ()
     km_since_work: float | None = None
     road_test: str | None = None
+    after_work: str | None = None
+
+    @property
+    def still_felt(self) -> bool:
+        """Whether it was felt on the road after the work, as before or less."""
+        return self.after_work in ("less", "same")
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ it rubs, and the driver feels the worst of it, at the right axle or not.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Final
 
@@ -258,9 +258,15 @@ def _story(
         "history": tuple(sorted(history)),
     }
     if g.random() < 0.5:
-        story["braking"] = ("hard",) if g.random() < (0.85 if Cause.ABS in causes else 0.07) else ("light", "moderate")
+        story["braking"] = braked(g, faults)
     if g.random() < 0.4:
         story["heat"] = (
             "worse_hot" if g.random() < (0.6 if causes & {Cause.DEPOSIT, Cause.CALIPER} else 0.2) else "same"
         )
     return Complaint(**story)
+
+
+def braked(g: np.random.Generator, faults: Iterable[Fault]) -> tuple[str, ...]:
+    """Tell how hard one must brake to feel it."""
+    kicks = any(fault.cause is Cause.ABS for fault in faults)
+    return ("hard",) if g.random() < (0.85 if kicks else 0.07) else ("light", "moderate")

@@ -9,12 +9,12 @@ import numpy as np
 
 from compass.cause.causes import Cause
 from compass.cause.checks import MINUTES, OPENING_MINUTES
-from compass.choose.remedies.comeback import distance_km
+from compass.choose.remedies.comeback import FELT_MM, distance_km
 from compass.evidence.complaint import Complaint
 from compass.evidence.records import Case, Corner, OverLips, Pads, Surface, Sweep, ThicknessRound
 from compass.evidence.shop import Lathe, Plate, Shop
 from compass.simulate.corner import Instrument, SimulatedCorner
-from compass.simulate.happenings import HiddenVehicle
+from compass.simulate.happenings import HiddenVehicle, braked
 from compass.simulate.repair import repaired
 
 FINE_DIAL_MM: Final = 0.002
@@ -23,6 +23,8 @@ _IN_SIGHT: Final = frozenset(
     {"cracked", "vent_showing", "blue_spots", "pad_shaped_patch", "deep_grooves", "tyre_damage"}
 )
 _BESIDE: Final = frozenset({"slides_seized", "piston_stuck", "joint_play", "drum_out_of_round"})
+_FELT_BESIDE: Final = frozenset({Cause.TYRE, Cause.SUSPENSION, Cause.ABS, Cause.CALIPER, Cause.BEARING})
+_TELLS_RIGHT: Final = 0.95
 _WITHOUT_BRAKING: Final = frozenset({Cause.TYRE, Cause.SUSPENSION})
 WORKSHOP: Final = Shop(
     plates=tuple(Plate(c, 140.0, 2 * n, n) for c in (0.04, 0.07, 0.10) for n in (4, 5, 6)),
@@ -83,6 +85,7 @@ class Visit:
         self.minutes = 0.0
         self.checks: list[tuple[str, str | None]] = []
         self.repaired: dict[str, list[str]] = {}
+        self.put_right: set[Cause] = set()  # beside the discs, once it is named
 
     @property
     def case(self) -> Case:
@@ -100,6 +103,9 @@ class Visit:
         self.minutes += MINUTES[check]
         if check == "road_test":
             self.complaint = replace(self.complaint, road_test=self._on_the_road())
+            return
+        if check == "ask_driver":
+            self.complaint = replace(self.complaint, braking=braked(self.g, self.hidden.faults))
             return
         if position is None:
             raise ValueError(check)
@@ -158,6 +164,16 @@ class Visit:
         """Sweep and mike what was worked on, as it is when it is clamped with its nuts torqued."""
         self._sweep(position, True, True)
         self._mike(position)
+
+    def drive(self) -> bool:
+        """Drive it over the speeds of the complaint, a part of every work; return whether it is still felt."""
+        uneven = any(disc.true_variation_mm() > FELT_MM for disc in self.discs.values())
+        mended = {p for p, works in self.repaired.items() if "hub_unit" in works}
+        left = {f.cause for f in self.hidden.faults if f.position is None or f.position not in mended}
+        felt = uneven or bool(left & _FELT_BESIDE - self.put_right)
+        felt = felt if self.g.random() < _TELLS_RIGHT else not felt
+        self.complaint = replace(self.complaint, after_work="same" if felt else "gone")
+        return felt
 
     def comes_back_km(self, position: str) -> float:
         """Return the distance until this wheel's disc is felt again, km."""
@@ -237,6 +253,8 @@ class Visit:
 
     def _on_the_road(self) -> str:
         causes = {fault.cause for fault in self.hidden.faults}
+        if Cause.ABS in causes and self.g.random() < 0.8:  # its valves beat by themselves, whatever the wheels do
+            return "not at wheel order"
         if causes & _WITHOUT_BRAKING or (causes & {Cause.BENT, Cause.BEARING} and self.g.random() < 0.5):
             return "without braking too"
         felt = any(disc.true_variation_mm() > 0.015 for disc in self.discs.values())

@@ -13,7 +13,8 @@ from compass.choose.remedies.corner_draws import draw_corner
 from compass.choose.remedies.cutting import on_vehicle
 from compass.choose.remedies.outcome import points
 from compass.diagnose import diagnose
-from compass.evidence.records import Case, Corner, OverLips, ThicknessRound
+from compass.evidence.complaint import Complaint, VehicleFacts
+from compass.evidence.records import AfterWork, Case, Corner, OverLips, ThicknessRound
 from compass.evidence.shop import Shop
 from compass.ground.angles import equal_stations_deg, vector
 from compass.simulate.corner import SimulatedCorner
@@ -112,6 +113,44 @@ class Worth(TestCase):
         verdict = verdict_on(true, thickness=EVEN, spec=replace(FULL, max_thickness_variation_mm=0.05))
         self.assertEqual((verdict.judged.root_causes["F"], verdict.corners[0].recommended), ("none_found", "none"))
         self.assertNotIn(verdict.judged.next.check, ("clean_and_sweep", "torque_and_sweep"))
+
+
+class StillFelt(TestCase):
+    """Driven after the work: what is left is looked for where nothing was mended yet."""
+
+    def test_what_was_mended_keeps_its_cause_and_the_rest_is_opened(self) -> None:
+        after = AfterWork((sweep_of(wave(10, (0.012, 60.0))),))
+        bad = sweep_of(wave(10, (0.15, 60.0))), sweep_of(wave(10, (0.15, 240.0)), index_deg=180.0)
+        corners = (
+            Corner("FL", FULL, bad, thickness=EVEN, bearing_play_mm=0.01, after=(after,)),
+            Corner("FR", FULL, (sweep_of(wave(10, (0.01, 60.0))),), thickness=EVEN, bearing_play_mm=0.01),
+        )
+        told = {word: self.judged(corners, word) for word in (None, "gone", "less", "same")}
+        self.assertEqual((told["gone"].next, told["gone"].weighed.causes), (told[None].next, told[None].weighed.causes))
+        self.assertEqual({judged.root_causes["FL"] for judged in told.values()}, {"rotor_runout"})
+        for word in ("less", "same"):
+            self.assertEqual(told[word].weighed.corners["FL"], 0.0)
+            self.assertIn(told[word].next.position, ("RL", "RR"))
+            self.assertGreater(told[word].weighed.corners["RL"], 2 * told[None].weighed.corners["RL"])
+            self.assertNotIn(("FL", "runout"), told[word].weighed.holes)
+        unproven = replace(corners[0], after=(AfterWork(bad[:1]),))  # its own fault is still there
+        self.assertGreater(self.judged((unproven, corners[1]), "same").weighed.corners["FL"], 0.5)
+
+    def judged(self, corners, word):
+        case = Case(corners, vehicle=VehicleFacts(kind="car"), complaint=Complaint(after_work=word))
+        return diagnose(case).judged
+
+    def test_the_driver_is_asked_for_what_would_say_most(self) -> None:
+        quiet = tuple(
+            Corner(p, FULL, (sweep_of(wave(10, (0.01, 60.0))),), thickness=EVEN, bearing_play_mm=0.01)
+            for p in ("FL", "FR", "RL", "RR")
+        )
+        case = Case(quiet, vehicle=VehicleFacts(kind="car"), complaint=Complaint(felt_in=("pedal",)))
+        asks = next(c for c in diagnose(case).judged.weighed.checks if c.check == "ask_driver")
+        self.assertEqual({outcome.name for outcome in asks.outcomes}, {"hard only", "lightly too"})
+        told = diagnose(replace(case, complaint=replace(case.complaint, braking=("hard",)))).judged.weighed
+        self.assertNotIn("ask_driver", {check.check for check in told.checks})
+        self.assertGreater(dict(told.causes)[Cause.ABS], 3 * dict(diagnose(case).judged.weighed.causes)[Cause.ABS])
 
 
 class Repairs(TestCase):

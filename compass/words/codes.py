@@ -25,6 +25,7 @@ CHECKS: Final[dict[str, str]] = {
     "inspect_pads_and_slides": _N("Inspect pads and slides"),
     "measure_other_corner": _N("Measure the next corner"),
     "road_test": _N("Road-test"),
+    "ask_driver": _N("Ask the driver: braking lightly, or hard only"),
 }
 REMEDIES: Final[dict[str, str]] = {
     "none": _N("Nothing to do at this disc"),
@@ -143,7 +144,7 @@ SIGNS: Final[dict[str, str]] = {
     "under_discard": _N("Thickness against discard"),
     "pads_uneven": _N("Pads, inner against outer"),
     "when_always": _N("Felt without braking too"),
-    "hard_only": _N("Felt only when braking hard"),
+    "hard_only": _N("Felt"),
     "worse_hot": _N("Worse hot"),
     "worse_cold": _N("Worse cold"),
     "wheels_off": _N("Wheels were off"),
@@ -157,6 +158,7 @@ SIGNS: Final[dict[str, str]] = {
     "nothing_beside": _N("Every corner looked at, nothing noted beside the discs"),
     "frequency": _N("Frequency"),
     "road_test": _N("Road test"),
+    "after_work": _N("Driven after the work"),
     **{f"seen:{name}": _N(f"Seen: {words}") for name, words in SEEN.items()},
 }
 OUTCOMES: Final[dict[str, str]] = {
@@ -194,6 +196,10 @@ OUTCOMES: Final[dict[str, str]] = {
     "only when braking": _N("only when braking"),
     "without braking too": _N("without braking too"),
     "no shake recorded": _N("no shake recorded"),
+    "hard only": _N("only when braking hard"),
+    "lightly too": _N("when braking lightly too"),
+    "still felt": _N("still felt"),
+    "nothing felt": _N("nothing felt"),
     "not at wheel order": _N("a shake, but not at the wheel's order"),
 }
 # Why a step comes next: codes of ``compass.diagnose.NextStep``.

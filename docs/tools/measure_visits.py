@@ -85,11 +85,13 @@ def carry(visit: Visit, works: dict[str, tuple[str, dict[str, float]]]) -> tuple
     return price, needless
 
 
-def end(visit: Visit, verdict: Verdict | None, price: float, needless: int, *, stuck: bool = False) -> Ending:
+def names(verdict: Verdict) -> set[str]:
+    """Return the causes that a verdict blames."""
+    return set(verdict.judged.root_causes.values()) | {verdict.judged.weighed.causes[0][0].value}
+
+
+def end(visit: Visit, named: set[str], price: float, needless: int, *, stuck: bool = False) -> Ending:
     """Drive the vehicle on."""
-    named: set[str] = set()
-    if verdict is not None:
-        named = set(verdict.judged.root_causes.values()) | {verdict.judged.weighed.causes[0][0].value}
     seen = frozenset().union(*(bench.seen for bench in visit.benches.values()))
     beside = {f for f in visit.hidden.faults if f.cause in BESIDE - {Cause.BEARING}}
     missed = [f for f in beside if f.cause.value not in named and not _SHOWS[f.cause] & seen]
@@ -117,6 +119,7 @@ _SHOWS: Final = {
 }
 
 
+_CURED: Final = frozenset({"joint_contamination", "lug_torque"})
 _MISSES: Final = {State.OVER}  # after the work: then it is looked at anew
 
 
@@ -124,6 +127,7 @@ def asked(visit: Visit) -> Ending:
     """Follow the program: its next check while it asks for one, its recommendation, its proof."""
     price, needless, stuck, again = 0.0, 0, False, 0
     named: dict[str, str] = {}
+    blamed: set[str] = set()
     for _round in range(_MOST_WORKS):
         while True:
             verdict = diagnose(visit.case)
@@ -136,6 +140,8 @@ def asked(visit: Visit) -> Ending:
             again += (step.check, step.position) in visit.checks
             visit.make(step.check, step.position, step.index_deg)
         named = named or dict(verdict.judged.root_causes)
+        blamed |= names(verdict)
+        visit.put_right |= {cause for cause in BESIDE if cause.value in blamed}
         works = {
             c.position: (c.recommended, next((r.settings for r in c.remedies if r.code == c.recommended), {}))
             for c in verdict.corners
@@ -146,16 +152,19 @@ def asked(visit: Visit) -> Ending:
             for p in [q for q in visit.discs if axle_of(q) == axle_of(plan.positions[0]) and q not in plan.positions]:
                 if metal:
                     works[p] = (metal, {})
-        if not works or stuck:
+        cleaned = _CURED & set(verdict.judged.root_causes.values())  # by a check: it is driven all the same
+        if stuck or not (works or cleaned):
             break
         bill, wrong = carry(visit, works)
         price, needless = price + bill, needless + wrong
         for position in works:
             visit.prove(position)
-        proof = {c.position: c.measured for c in diagnose(visit.case).corners}
-        if not any(_MISSES & {proof[p].runout.state, proof[p].thickness.state_variation} for p in works):
+        proof = {} if not works else {c.position: c.measured for c in diagnose(visit.case).corners}
+        if any(_MISSES & {proof[p].runout.state, proof[p].thickness.state_variation} for p in works):
+            continue
+        if not visit.drive():
             break
-    ending = end(visit, verdict, price, needless, stuck=stuck)
+    ending = end(visit, blamed, price, needless, stuck=stuck)
     ending.again, ending.named = again, named
     return ending
 
@@ -184,7 +193,7 @@ def habit(code: str) -> Callable[[Visit], Ending]:
 
     def works(visit: Visit) -> Ending:
         bill, wrong = carry(visit, {p: (code, {}) for p in felt_axle(visit)})
-        return end(visit, None, bill, wrong)
+        return end(visit, set(), bill, wrong)
 
     return works
 
@@ -203,7 +212,7 @@ def index_then_plate(visit: Visit) -> Ending:
         if least > spec.max_runout_mm:
             price += WORKSHOP.bill("plate")
             visit.carry_out(position, "plate", _settings(visit, position, "plate")[0])
-    return end(visit, None, price, 0)
+    return end(visit, set(), price, 0)
 
 
 def oracle(visit: Visit) -> Ending:

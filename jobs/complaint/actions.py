@@ -1,15 +1,26 @@
 """Writes of the Complaint leg."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
 
+from jobs.complaint.two_hands import OF_THE_ROAD, interview_of, merge_stories
 from jobs.judging import refresh
 from jobs.models import Job
 from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
 from workshop.versions import save_version
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What stood before a story was kept, whether another hand told some of it, and what both changed, and unlike."""
+
+    theirs: dict[str, Any]
+    unlike: tuple[str, ...]
+    by_another: bool
 
 
 @transaction.atomic
@@ -22,14 +33,16 @@ def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
 
 
 @transaction.atomic
-def keep_story(user: User, job: Job, story: dict[str, Any]) -> Job:
-    """Keep what the driver tells; what a recording showed stays with it."""
+def keep_story(user: User, job: Job, story: dict[str, Any], *, was: dict[str, Any] | None = None) -> Told:
+    """Keep what the driver tells, as it changed since ``was``; what was driven stays with it."""
     require(user, Deed.EDIT_JOB)
     current = open_job_row(user, job.pk)
-    recorded = {"road_test": current.story["road_test"]} if "road_test" in current.story else {}
-    if current.story == story | recorded:
-        return current
-    current.story = story | recorded
-    save(user, current)
-    refresh(user, current)
-    return current
+    driven = {name: value for name, value in current.story.items() if name in OF_THE_ROAD}
+    theirs = interview_of(current.story)
+    merged, unlike = merge_stories(theirs if was is None else was, story, theirs)
+    told = Told(theirs, tuple(unlike), by_another=merged != story and was is not None and theirs != was)
+    if theirs != merged:
+        current.story = merged | driven
+        save(user, current)
+        refresh(user, current)
+    return told

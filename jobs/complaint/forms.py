@@ -1,14 +1,17 @@
 """The complaint interview: choices into the words of the case file. Feel orders the measuring, no more."""
 
+import json
 from typing import Any, Final
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
 from compass.ground.units import KM_PER_MILE, Unit
+from jobs.complaint.two_hands import interview_of
 from jobs.models import Job
 from workshop.fields import NumberField, distance_field, speak_all, speed_field
 from workshop.models import User, Vehicle
+from workshop.words import distance_text, plain_number, speed_in
 
 FELT: Final = (("pedal", _("pedal")), ("steering_wheel", _("steering wheel")), ("seat", _("seat")))
 FELT_ON_A_MOTORCYCLE: Final = (("pedal", _("lever or pedal")), ("steering_wheel", _("handlebar")), ("seat", _("seat")))
@@ -45,6 +48,7 @@ class StoryForm(forms.Form):
     frequency_hz = NumberField(label=_("Shakes a second"), least=0.1, most=200, unit="Hz", required=False)
     history = forms.MultipleChoiceField(label=_("Lately"), choices=HISTORY, required=False, widget=_BOXES)
     km_since_work = distance_field(label=_("Driven since that work"), most=1_000_000, required=False)
+    was = forms.CharField(required=False, widget=forms.HiddenInput)  # the story that this page was drawn from
 
     def __init__(self, *args: Any, unit: Unit, kind: str = "", **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -64,6 +68,27 @@ class StoryForm(forms.Form):
             self.add_error("speed_from", _("The lower speed first."))
         return data
 
+    def clean_was(self) -> dict[str, Any] | None:
+        """Read the story; what is none is as if nothing was sent."""
+        try:
+            was = json.loads(self.cleaned_data["was"])
+        except ValueError:
+            return None
+        return was if isinstance(was, dict) else None
+
+    def answer(self, name: str, story: dict[str, Any], unit: Unit) -> tuple[str, str]:
+        """Return the question of one answer that both hands may have given, and what ``story`` says to it, in words."""
+        value = story.get(name)
+        if name == "speed_kmh":
+            speeds = [speed_in(speed, unit) for speed in value or ()]
+            return str(self["speed_from"].label), " – ".join(f"{v:.0f} {u}" for v, u in speeds) or str(_("not said"))
+        label = str(self[name].label)
+        if value is None:
+            return label, str(_("not said"))
+        if name == "km_since_work":
+            return label, distance_text(value, unit)
+        return label, str(dict(HEAT)[value]) if name == "heat" else f"{plain_number(value)} Hz"
+
     def story(self) -> dict[str, Any]:
         """Return the answers in the words of a case file's complaint; what was not said is left out."""
         data = self.cleaned_data
@@ -79,7 +104,11 @@ class StoryForm(forms.Form):
 def story_initial(story: dict[str, Any]) -> dict[str, Any]:
     """Return a story as the form's starting values."""
     speeds = story.get("speed_kmh")
-    return story | ({"speed_from": speeds[0], "speed_to": speeds[1]} if speeds else {})
+    return (
+        story
+        | {"was": json.dumps(interview_of(story))}
+        | ({"speed_from": speeds[0], "speed_to": speeds[1]} if speeds else {})
+    )
 
 
 class JobWordsForm(forms.ModelForm):

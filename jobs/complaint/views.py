@@ -61,7 +61,14 @@ def story(request: HttpRequest, pk: int) -> HttpResponse:
     form = StoryForm(request.POST, unit=request.user.unit, kind=job.vehicle.kind)
     if form.is_valid():
         try:
-            actions.keep_story(request.user, job, form.story())
+            told = actions.keep_story(request.user, job, form.story(), was=form.cleaned_data["was"])
+            for name in told.unlike:
+                question, theirs = form.answer(name, told.theirs, request.user.unit)
+                words = _("%(question)s: somebody said “%(theirs)s” meanwhile, and that stands; you said “%(mine)s”.")
+                mine = form.answer(name, form.story(), request.user.unit)[1]
+                messages.warning(request, words % {"question": question, "theirs": theirs, "mine": mine})
+            if told.by_another and request.htmx:  # the page is drawn anew, with what both said
+                return HttpResponse(status=204, headers={"HX-Refresh": "true"})
             return redirect("jobs:complaint", pk)
         except JobClosedError:
             form.add_error(None, _("This job is closed; its story stays as it is."))

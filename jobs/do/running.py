@@ -31,13 +31,15 @@ from jobs.do.actions import (
 )
 from jobs.do.cut import carried_by
 from jobs.do.doing import PROVE, Doing, Side, doing_of, plan_of
+from jobs.judging import refresh
 from jobs.models import Corner, FittedPlate, Job, Run, RunStep
-from jobs.writing import open_job_row
+from jobs.writing import open_job_row, save
 from workshop.models import TORQUES, AxleLimits, User
 from workshop.permissions import Deed, may, may_sign, require
 
 MOST_PEOPLE: Final = 6
 _MOST_READ_MM: Final = 10.0  # the longest travel of a workshop dial
+ON_THE_ROAD: Final = ("road_test", "trailer_test")
 _SOLVING_S: Final = 0.25
 
 
@@ -146,6 +148,8 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None, ago
     outcome, back = _carried_out(user, doing, placed, sent, row, passing=passing)
     row.outcome = outcome.value
     row.save()
+    if placed.step.code in ON_THE_ROAD and row.finding:
+        _felt(user, doing.job, row.finding)
     if ago:
         _pressed(user, row, ago)
     if placed.step.changes and row.passed and placed.position in doing.sides:
@@ -159,6 +163,15 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None, ago
     part_done = {rung(step) for step in part.steps} <= {*doing.done, rung(placed)}
     _changed(user, run, replan=part_done or bool(opened) or placed.step.expects == "after_pass")
     return Stepped(row, outcome, opened)
+
+
+def _felt(user: User, job: Job, finding: str) -> None:
+    """Keep with the story what was felt on the road after the work; a shake that is left has the rest looked at."""
+    current = open_job_row(user, job.pk)
+    story = {name: value for name, value in current.story.items() if name != "after_work"}
+    current.story = story | ({"after_work": finding} if finding else {})
+    save(user, current)
+    refresh(user, current)
 
 
 def _pressed(user: User, row: RunStep, ago: timedelta) -> None:
@@ -362,6 +375,8 @@ def take_back(user: User, job: Job, position: str, key: str, *, why: str) -> Non
             raise UnknownStepError  # the passes after it were planned from its reading
         strike_pass(user, side.corner, side.lathe)
     _mark_back(user, [row], why)
+    if placed is not None and placed.step.code in ON_THE_ROAD:
+        _felt(user, doing.job, "")
     _changed(user, run, replan=True)
 
 

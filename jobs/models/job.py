@@ -123,6 +123,11 @@ class Job(InWorkshop):
         return str(_("Job %(number)s") % {"number": self.pk})
 
     @property
+    def still_felt(self) -> bool:
+        """Whether it was felt on the road after the work, as before or less."""
+        return self.story.get("after_work", "gone") != "gone"
+
+    @property
     def kept(self) -> KeptJob:
         """What the core said of the vehicle last."""
         return KeptJob.read(self.judgement)

@@ -19,7 +19,7 @@ from drawing.glance import Glance, draw_mini
 from drawing.rose import Rose, draw_rose
 from drawing.trace import draw_trace
 from jobs.judging import Judged
-from jobs.next_act import NextAct, hand_over
+from jobs.next_act import NextAct, hand_over, next_act
 from jobs.prove.proving import Condition, Proving, SideProof
 from jobs.words import about
 from workshop.adapters import spec_of
@@ -115,6 +115,8 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
     if proving.doing.current is not None:
         url = address("jobs:do", job.pk)
         return NextAct(_("Go on with the work"), _("steps are still to be done"), None, url, deed=Deed.READ_JOBS.value)
+    if job.kept.step.check is not None and job.still_felt:
+        return next_act(job)  # the rest is looked at
     url = address("jobs:complaint", job.pk) + "#close"
     why = _("proven") if not proving.open else _("with your reason for what is open")
     return NextAct(_("Close the job"), why, None, url, deed=Deed.CLOSE_JOB.value)

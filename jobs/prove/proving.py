@@ -8,13 +8,13 @@ from compass.do.ladder import steps_of
 from compass.do.work import PlacedStep
 from compass.prove.proof import Proof, prove_corner
 from jobs.do.doing import Doing, Side, doing_of
+from jobs.do.running import ON_THE_ROAD
 from jobs.judging import Judged, fetch_evidence, judge
 from jobs.models import Job, RunStep
 from workshop.models import AxleLimits, ShopFigures, User
 
 _MARKS: Final = ("match_mark", "new_mark", "match_before_letting_go")
 _LEAVING: Final = ("pump", "bed_in")
-_ROAD: Final = ("road_test", "trailer_test")
 _NOTHING_FELT: Final = "gone"
 _OF_METAL: Final = ("bench_cut", "on_vehicle_cut")
 _SAME_ROTOR: Final = ("index", "plate")
@@ -153,7 +153,7 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
     for step in steps:
         if step.step.code in _LEAVING:
             found += _together(doing, step.step.code, "", [step])
-        if step.step.code in _ROAD:
+        if step.step.code in ON_THE_ROAD:
             row = doing.done.get((step.position, step.key))
             felt = row.finding if row is not None else ""
             holds = row is not None and felt in ("", _NOTHING_FELT)

@@ -49,9 +49,13 @@ document.addEventListener("keydown", (event) => {
 });
 
 // The work, one press a step: Space anywhere but in a field; numbers pick what a look shows or why a hold is passed;
-// Backspace takes the last back. The second of two quick presses, by key or hand, was meant for the step before.
+// Backspace takes the last back. The second of two quick presses, by key or hand, was meant for the step before: when the
+// hand pressed counts, not when a busy machine came to it.
 const PRESS_APART_MS = 350;
 if (document.querySelector(".run")) {
+  let hand = 0;
+  const moved = (event) => (hand = performance.timeOrigin + event.timeStamp);
+  ["keydown", "pointerdown"].forEach((kind) => document.addEventListener(kind, moved, true));
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select, dialog, header")) return;
     const findings = [...document.querySelectorAll(".run-findings button, .run-hold [data-fill]")];
@@ -66,10 +70,11 @@ if (document.querySelector(".run")) {
     if (!event.repeat) target.click();
   });
   document.addEventListener("submit", (event) => {
-    const since = Date.now() - Number(sessionStorage.getItem("pressed"));
+    const now = hand || Date.now();
+    const since = now - Number(sessionStorage.getItem("pressed"));
     const typed = [...event.target.querySelectorAll("input:not([type=hidden], [type=checkbox])")].some((field) => field.value);
     if (since >= 0 && since < PRESS_APART_MS && !typed) event.preventDefault();
-    else sessionStorage.setItem("pressed", String(Date.now()));
+    else sessionStorage.setItem("pressed", String(now));
   });
   document.querySelectorAll("[data-fill]").forEach((button) =>
     button.addEventListener("click", () => {

@@ -42,6 +42,20 @@ class Complaint(BrowserCase):
         self.assertTrue(page.is_checked(".cabin-part input[value=seat]"))
         self.assertEqual(page.input_value("#id_speed_to"), "100")
 
+    def test_two_people_press_on_one_vehicle_and_both_are_heard(self) -> None:
+        other = self.open_page(person("technician"))
+        other.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/")
+        for part in ("seat", "pedal"):  # the second press goes on from what the first has kept
+            self.page.focus(f".cabin-part input[value={part}]")
+            self.page.keyboard.press("Space")
+        self.until(["pedal", "seat"], lambda: sorted(self.story().get("felt_in", [])))
+        self.page.keyboard.press("Space")
+        self.until(["seat"], lambda: self.story().get("felt_in"))
+        other.focus(".cabin-part input[value=steering_wheel]")
+        other.keyboard.press("Space")
+        self.until(["seat", "steering_wheel"], lambda: sorted(self.story().get("felt_in", [])))
+        other.wait_for_selector(".cabin-part input[value=seat]:checked", state="attached")  # drawn anew
+
     def test_words_are_kept_as_they_are_left_and_two_people_see_each_other(self) -> None:
         other = self.open_page(person("technician"))
         other.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/")

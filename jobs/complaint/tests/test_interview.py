@@ -7,7 +7,7 @@ from jobs.models import Job
 from jobs.prove.actions import close_job
 from jobs.record.case_out import job_case_data
 from jobs.tests.base import Workshop
-from workshop.tests.base import client_of
+from workshop.tests.base import client_of, person
 
 
 class Interview(Workshop):
@@ -28,6 +28,25 @@ class Interview(Workshop):
         self.assertContains(page, "it clears no corner")
         self.assertContains(page, "speed-band")
         self.assertEqual({c["position"] for c in measuring_order(job)[:2]}, {"RL", "RR"})
+
+    def test_two_hands_on_one_story_keep_what_either_said(self) -> None:
+        self.tell(felt_in=["seat"], when=["braking"], heat="same", speed_from="80", speed_to="100", was="{}")
+        was = self.client.get(reverse("jobs:complaint", args=[self.job.pk])).context["story_form"]["was"].value()
+        self.tell(client_of(person("lead")), felt_in=["seat", "pedal"], heat="worse_cold", was=was)
+        answer = self.client.post(
+            reverse("jobs:story", args=[self.job.pk]),
+            {"felt_in": ["seat"], "when": ["braking"], "heat": "worse_hot", "history": ["towing"], "speed_from": "80.3",
+             "speed_to": "100", "was": was},
+            headers={"HX-Request": "true"},
+        )  # fmt: skip
+        story = {"felt_in": ["seat", "pedal"], "heat": "worse_cold", "history": ["towing"]}
+        self.assertEqual(Job.objects.get(pk=self.job.pk).story, story)
+        self.assertEqual(answer.headers["HX-Refresh"], "true")
+        page = self.client.get(reverse("jobs:complaint", args=[self.job.pk]))
+        self.assertContains(page, "“worse cold” meanwhile, and that stands; you said “worse hot”")
+        for nonsense in ("", "[1", "7", '{"speed_kmh": "x", "felt_in": 4, "heat": []}'):
+            self.assertEqual(self.tell(felt_in=["pedal"], was=nonsense).status_code, 302)
+        self.assertEqual(Job.objects.get(pk=self.job.pk).story["felt_in"], ["pedal"])
 
     def test_bad_answers_are_named_and_what_was_said_stays(self) -> None:
         answer = self.tell(felt_in=["seat"], speed_from="90", speed_to="70")

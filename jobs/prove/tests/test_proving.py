@@ -4,11 +4,21 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from compass.diagnose import diagnose
 from compass.measure.sweep import SweepResult
 from jobs.choose.actions import decide
-from jobs.do.running import HoldError, StepDoneError, UnknownStepError, follow_advice, go_on, next_episode, sign_off
+from jobs.do.running import (
+    HoldError,
+    StepDoneError,
+    UnknownStepError,
+    follow_advice,
+    go_on,
+    next_episode,
+    sign_off,
+    take_back,
+)
 from jobs.do.tests.test_running import Work
-from jobs.judging import judge
+from jobs.judging import case_of, judge
 from jobs.measure.actions import add_quick
 from jobs.models import Corner, Job, RunStep
 from jobs.prepare.actions import add_turn, start_round, start_sweep, use_limits
@@ -31,6 +41,10 @@ class AfterWork(Work):
     def corner(self, position: str = "FL") -> Corner:
         return Job.objects.for_page().get(pk=self.van.pk).corners.get(position=position)
 
+    def judgement(self) -> dict[str, object]:
+        """What is kept of the vehicle as it came in."""
+        return Job.objects.get(pk=self.van.pk).judgement | {"evidence": ""}
+
     def proving(self, job: Job | None = None) -> Proving:
         return proving_of(self.user, Job.objects.for_doing().get(pk=(job or self.van).pk))
 
@@ -48,7 +62,7 @@ class Proven(AfterWork):
     """A van that got its plate."""
 
     def test_what_is_read_after_the_work_never_joins_what_was_read_before(self) -> None:
-        before, cause = self.corner().verdict, Job.objects.get(pk=self.van.pk).judgement
+        before, cause = self.corner().verdict, self.judgement()
         self.assertEqual(self.corner().episode, 0)
         self.worked()
         self.assertEqual(self.corner().episode, 1)
@@ -58,7 +72,7 @@ class Proven(AfterWork):
         result = self.sweep(TRUE)
         self.assertEqual((result.turns, round(result.tir.value_mm, 2)), (1, 0.02))
         self.assertEqual(self.corner().verdict, before)
-        self.assertEqual(Job.objects.get(pk=self.van.pk).judgement, cause)
+        self.assertEqual(self.judgement(), cause)
         self.assertEqual(self.corner().stands.runout, "within")
         turn = add_turn(self.user, self.corner().sweeps.last())
         self.assertEqual(turn.episode, 1)
@@ -87,11 +101,26 @@ class Proven(AfterWork):
         Corner.objects.filter(job=self.van, position__in=("RL", "RR")).delete()
         self.assertEqual(close_job(self.user, self.van, reason="").state, "closed")
 
-    def test_what_was_felt_on_the_road_keeps_it_open(self) -> None:
+    def test_what_is_still_felt_on_the_road_keeps_it_open_and_leads_to_what_was_not_looked_at(self) -> None:
+        causes = {c.position: c.kept.root_cause for c in Job.objects.get(pk=self.van.pk).corners.all() if c.kept}
         self.until("road_test", self.van)
         self.step(self.van, finding="less")
         self.sweep(TRUE)
+        mended = [self.corner(p) for p in causes]
+        for corner in mended[1:]:
+            fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), TRUE)
         self.assertIn("road_test", {condition.code for condition in self.proving().open})
+        job = Job.objects.for_page().get(pk=self.van.pk)
+        self.assertEqual(job.story["after_work"], "less")
+        self.assertEqual({p: self.corner(p).kept.root_cause for p in causes}, causes)
+        self.assertIn(job.kept.step.position, ("RL", "RR"))
+        page = self.page("prove-first", self.van.pk)
+        self.assertEqual(page.context["act"].position, job.kept.step.position)
+        verdict = diagnose(case_of(self.user, job))  # the file says the same
+        self.assertEqual(verdict.judged.next, job.kept.step)
+        row = self.doing(self.van).rows[-1]
+        take_back(self.user, self.van, row.position, row.key, why="the wrong van")
+        self.assertNotIn("after_work", Job.objects.get(pk=self.van.pk).story)
 
     def test_over_its_limit_it_is_advised_anew_each_time_and_what_is_read_then_stands_by_itself(self) -> None:
         self.worked()
