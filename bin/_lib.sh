@@ -164,7 +164,9 @@ start_cluster() {
   fi
   port_is_free "$port" || die "port $port is in use; choose another for the database with $setting=NUMBER"
   local log="$PGDATA/server.log"
-  pg_run "$bin/pg_ctl" -D "$PGDATA" -l "$log" -w -t 30 -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories= $*" start >/dev/null 2>&1 9>&- \
+  # What it says is kept for a week, a file a day; what it says before it can is in the file named here.
+  local week="-c logging_collector=on -c log_directory=log -c log_filename=%a.log -c log_truncate_on_rotation=on -c log_rotation_size=0"
+  pg_run "$bin/pg_ctl" -D "$PGDATA" -l "$log" -w -t 30 -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories= $week $*" start >/dev/null 2>&1 9>&- \
     || die "the database did not start; $log says why"
   STARTED=1
   PGPASSWORD=$(cat "$secret") psql -h 127.0.0.1 -p "$port" -U compass -d postgres -tAc "select 1 from pg_database where datname = 'compass'" 2>/dev/null | grep -q 1 \

@@ -12,6 +12,7 @@ import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache, lru_cache
+from itertools import islice
 from typing import Final, NamedTuple
 
 import numpy as np
@@ -240,11 +241,11 @@ def _chances(odds: FloatArray, grid: _Grid) -> FloatArray:
 
 def _there(odds: FloatArray, grid: _Grid) -> FloatArray:
     """Return P(cause anywhere) (causes, c): one less what all sets of faults without it weigh."""
-    places = len(grid.places)
+    places, weight = len(grid.places), _weight(odds, grid)
     without = np.prod(1 + (grid.others @ odds).reshape(-1, places, odds.shape[1]), axis=1)
-    there: FloatArray = 1 - (odds[grid.nothing] + without - 1) / _weight(odds, grid)
-    there[_ORDER[Cause.NONE]] = odds[grid.nothing] / _weight(odds, grid)
-    return np.clip(there, 0.0, 1.0)
+    there: FloatArray = 1 - (odds[grid.nothing] + without - 1) / weight
+    there[_ORDER[Cause.NONE]] = odds[grid.nothing] / weight
+    return there.clip(0.0, 1.0)
 
 
 def corner_odds(positions: Sequence[str], complaint: Complaint) -> dict[str, float]:
@@ -402,21 +403,27 @@ def _checks(
         if saves[k] > _WORTH_TELLING
     ]
     checks.sort(key=lambda pair: best_first(pair[0]))
-    told = [
-        replace(check, outcomes=_outcomes(shown.names[own], chances[own], after[:, own], grid))
-        for check, own in checks[:_TOLD]
-    ]
+    if not checks:
+        return ()
+    told_columns = [column for _, own in checks[:_TOLD] for column in range(own.start, own.stop)]
+    outcomes = iter(_outcomes(told_columns, shown.names, chances, after, grid))
+    told = [replace(check, outcomes=tuple(islice(outcomes, own.stop - own.start))) for check, own in checks[:_TOLD]]
     return (*told, *(check for check, _ in checks[_TOLD:]))
 
 
-def _outcomes(names: Sequence[str], chances: FloatArray, odds: FloatArray, grid: _Grid) -> tuple[CheckOutcome, ...]:
-    """Return what each outcome of a check would leave ahead: ``chances`` (c,) of it, ``odds`` (n, c) after it."""
-    there = _there(odds, grid)
+def _outcomes(
+    columns: list[int], names: Sequence[str], chances: FloatArray, odds: FloatArray, grid: _Grid
+) -> list[CheckOutcome]:
+    """Return what the outcomes in ``columns`` would leave ahead: ``chances`` (c,) of each, ``odds`` (n, c) after it."""
+    there = _there(odds[:, columns], grid)
     best = there.argmax(axis=0)
-    return tuple(
-        CheckOutcome(name, float(chance), _BY_ORDER[k], float(there[k, column]))
-        for column, (name, chance, k) in enumerate(zip(names, chances, best.tolist(), strict=True))
-    )
+    ahead = there[best, np.arange(len(best))]
+    return [
+        CheckOutcome(names[column], chance, _BY_ORDER[k], odds_ahead)
+        for column, chance, k, odds_ahead in zip(
+            columns, chances[columns].tolist(), best.tolist(), ahead.tolist(), strict=True
+        )
+    ]
 
 
 def best_first(check: NextCheck) -> tuple[bool, float]:

@@ -60,7 +60,7 @@ if (document.querySelector(".run")) {
     if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select, dialog, header")) return;
     const findings = [...document.querySelectorAll(".run-findings button, .run-hold [data-fill]")];
     const target =
-      event.key === " " && event.shiftKey ? document.querySelector("[data-part]")
+      event.key === " " && event.shiftKey ? (document.querySelector("button[data-part]") ?? document.querySelector("[data-space]"))
       : event.key === " " && !event.target.closest("button, a") ? document.querySelector("[data-space]")
       : event.key === "Backspace" ? document.querySelector("[data-back]")
       : /^[1-9]$/.test(event.key) ? findings[Number(event.key) - 1]

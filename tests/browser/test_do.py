@@ -2,6 +2,7 @@
 
 import time
 
+from compass.do.ladder import plain_ahead
 from compass.do.work import PlacedStep
 from jobs.choose.actions import decide
 from jobs.do.doing import doing_of
@@ -36,8 +37,12 @@ class Doing(BrowserCase):
     def current(self) -> PlacedStep | None:
         return doing_of(self.user, Job.objects.for_doing().get(pk=self.job.pk)).current
 
-    def press_on(self, placed: PlacedStep | None = None, *, typed: str | None = None) -> None:
-        """Do the step on the page by keyboard alone."""
+    def plain_ahead(self, placed: PlacedStep) -> tuple[PlacedStep, ...]:
+        doing = doing_of(self.user, Job.objects.for_doing().get(pk=self.job.pk))
+        return plain_ahead(doing.parts, doing.done.keys(), placed)
+
+    def press_on(self, placed: PlacedStep | None = None, *, typed: str | None = None, whole: bool = False) -> None:
+        """Do the step on the page by keyboard alone, or the ``whole`` of what only wants to be done in its part."""
         placed = placed or self.current()
         keyboard = self.page.keyboard
         self.hears()
@@ -57,7 +62,7 @@ class Doing(BrowserCase):
                 keyboard.type("book 3, page 7")
                 keyboard.press("Enter")
             else:
-                keyboard.press("Space")
+                keyboard.press("Shift+Space" if whole else "Space")  # where one step is left of a part, it does that
             self.pressed = time.monotonic()
 
     def as_expected(self, placed: PlacedStep) -> str:
@@ -70,7 +75,7 @@ class Doing(BrowserCase):
             placed = self.current()
             if placed is None or placed.step.code == code:
                 return placed
-            self.press_on(placed)
+            self.press_on(placed, whole=code not in {step.step.code for step in self.plain_ahead(placed)})
         raise AssertionError(f"never came to {code}")
 
     def test_an_axle_is_matched_on_the_vehicle_from_the_chocks_to_the_road(self) -> None:
