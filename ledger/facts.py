@@ -30,17 +30,18 @@ class Counts(Protocol):
         ...
 
 
+# Rows are counted by their workshop, which every index begins with: counted by their number, no index would do alone.
 _SUMS: Final[dict[str, Any]] = {
-    "corners": Count("pk"),
-    "jobs": Count("pk", filter=Q(leads=True)),
+    "corners": Count("workshop"),
+    "jobs": Count("workshop", filter=Q(leads=True)),
     "measured": Count("within"),
-    "within_n": Count("pk", filter=Q(within=True)),
-    "inside": Count("pk", filter=Q(came="inside")),
-    "better": Count("pk", filter=Q(came="better")),
-    "worse": Count("pk", filter=Q(came="worse")),
-    "back": Count("pk", filter=Q(leads=True, back=True)),
-    "needless_n": Count("pk", filter=Q(leads=True, needless=True)),
-    "spared_n": Count("pk", filter=Q(spared=True)),
+    "within_n": Count("workshop", filter=Q(within=True)),
+    "inside": Count("workshop", filter=Q(came="inside")),
+    "better": Count("workshop", filter=Q(came="better")),
+    "worse": Count("workshop", filter=Q(came="worse")),
+    "back": Count("workshop", filter=Q(leads=True, back=True)),
+    "needless_n": Count("workshop", filter=Q(leads=True, needless=True)),
+    "spared_n": Count("workshop", filter=Q(spared=True)),
     "spent": Sum("price", default=0.0),
     "before_sum": Sum("runout_before_mm", default=0.0),
     "before_n": Count("runout_before_mm"),
@@ -52,19 +53,19 @@ _SUMS: Final[dict[str, Any]] = {
 }
 _TENTH_SUMS: Final = {
     "said_sum": Sum("odds_within", default=0.0),
-    "n": Count("pk"),
-    "came_n": Count("pk", filter=Q(within=True)),
+    "n": Count("workshop"),
+    "came_n": Count("workshop", filter=Q(within=True)),
 }
 _SHARE: Final = Greatest(Value(0.0), Case(When(hub_share__gt=1.0, then=Value(1.0)), default=F("hub_share")))
 _HUB_SUMS: Final = {
-    "n": Count("pk"),
+    "n": Count("workshop"),
     "share_sum": Sum(_SHARE, default=0.0),
     "hub_sum": Sum("hub_mm", default=0.0),
     "hub_n": Count("hub_mm"),
     "rotor_sum": Sum("rotor_mm", default=0.0),
     "rotor_n": Count("rotor_mm"),
-    "mostly_hub": Count("pk", filter=Q(hub_share__gte=0.6)),
-    "mostly_rotor": Count("pk", filter=Q(hub_share__lte=0.4)),
+    "mostly_hub": Count("workshop", filter=Q(hub_share__gte=0.6)),
+    "mostly_rotor": Count("workshop", filter=Q(hub_share__lte=0.4)),
 }
 _TOLD_APART: Final = Q(hub_share__isnull=False, root_cause__gt="") & ~Q(root_cause="none_found")
 _BACK: Final = Case(When(back=True, then=Value(1)), default=Value(0), output_field=IntegerField())
@@ -83,7 +84,7 @@ KINDS: Final[dict[str, Kind]] = {
     "supplier": Kind(F("supplier"), Q(supplier__gt=""), _SUMS),
     "month": Kind(F("month"), Q(), _SUMS),
     "tenth": Kind(F("odds_tenth"), Q(odds_tenth__isnull=False, within__isnull=False), _TENTH_SUMS),
-    "held": Kind(_HELD, Q(leads=True, gone_km__isnull=False), {"n": Count("pk")}),
+    "held": Kind(_HELD, Q(leads=True, gone_km__isnull=False), {"n": Count("workshop")}),
     "hub": Kind(F("model"), _TOLD_APART, _HUB_SUMS),
 }
 
@@ -140,9 +141,9 @@ def jobs_closed(user: User) -> dict[str, int]:
         Closing.of(user)
         .filter(stands=True)
         .aggregate(
-            closed=Count("pk"),
-            proven_n=Count("pk", filter=Q(proven=True)),
-            nothing=Count("pk", filter=Q(found_cause="none_found")),
+            closed=Count("workshop"),
+            proven_n=Count("workshop", filter=Q(proven=True)),
+            nothing=Count("workshop", filter=Q(found_cause="none_found")),
         )
     )
 
@@ -158,7 +159,9 @@ def followed(counts: Counts, works: Any) -> list[dict[str, Any]]:
         rows[remedy, int(gone), int(is_back)] = row["n"]
     far = F("vehicle__odometer_km") - F("odometer_km")
     waiting = works.filter(leads=True, gone_km__isnull=True, closing__seen_again__isnull=True).annotate(far=far)
-    for row in waiting.filter(far__gte=0).values("remedy", gone=F("far") / BIN_KM).annotate(n=Count("pk")).order_by():
+    for row in (
+        waiting.filter(far__gte=0).values("remedy", gone=F("far") / BIN_KM).annotate(n=Count("workshop")).order_by()
+    ):
         key = (row["remedy"], row["gone"], 0)
         rows[key] = rows.get(key, 0) + row["n"]
     return [dict(zip(("remedy", "gone", "is_back", "n"), (*key, n), strict=True)) for key, n in sorted(rows.items())]
@@ -177,8 +180,8 @@ def comeback_tenths(works: Any, *, warranty_km: float) -> list[dict[str, Any]]:
     """
     gone = F("vehicle__odometer_km") - F("odometer_km")
     rows = works.filter(leads=True, comeback_tenth__isnull=False).annotate(gone=gone)
-    came = Count("pk", filter=Q(back=True, gone_km__lt=warranty_km))
-    counts = {"said": Avg("comeback_odds"), "n": Count("pk"), "came_n": came}
+    came = Count("workshop", filter=Q(back=True, gone_km__lt=warranty_km))
+    counts = {"said": Avg("comeback_odds"), "n": Count("workshop"), "came_n": came}
     rows = rows.filter(gone__gte=warranty_km).values(tenth=F("comeback_tenth"))
     return list(rows.annotate(**counts).order_by("tenth"))
 
@@ -195,4 +198,4 @@ def hub_shares(counts: Counts) -> list[dict[str, Any]]:
 def causes_closed(user: User) -> list[tuple[str, int]]:
     """Return how many jobs were closed as which cause, in one query."""
     rows = Job.of(user).filter(state=Job.State.CLOSED).exclude(found_cause="").values("found_cause")
-    return [(row["found_cause"], row["n"]) for row in rows.annotate(n=Count("pk")).order_by("-n")]
+    return [(row["found_cause"], row["n"]) for row in rows.annotate(n=Count("workshop")).order_by("-n")]

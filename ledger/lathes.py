@@ -53,7 +53,7 @@ def discs_cut(user: User) -> dict[int, int]:
     """
     turned = dict(TipTurned.of(user).values_list("lathe").annotate(at=Max("at")))
     works = CornerWorked.of(user).filter(lathe__isnull=False, stands=True).order_by()
-    counts = dict(works.exclude(lathe__in=turned).values_list("lathe").annotate(n=Count("pk")))
+    counts = dict(works.exclude(lathe__in=turned).values_list("lathe").annotate(n=Count("workshop")))
     if turned:
         since = Q()
         for lathe, at in turned.items():

@@ -81,33 +81,22 @@ def _refitted(grown: tuple[Grown, ...]) -> tuple[Refit, Refit]:
 
 def grown_pairs(user: User) -> list[Grown]:
     """Return discs met again with their variation then and now: three queries, the newest ``MOST``."""
-    works = (
-        CornerWorked.of(user)
-        .filter(stands=True, gone_km__isnull=False, runout_mm__isnull=False, variation_mm__isnull=False)
-        .prefetch_related("closing")  # joined, all works of ten years would be sorted for the newest few
-        .order_by("-pk")[:MOST]
-    )
-    rows = list(works)
-    seen = Corner.of(user).filter(job_id__in={row.closing.seen_again_id for row in rows})
+    works = CornerWorked.of(user).filter(stands=True, runout_mm__isnull=False, variation_mm__isnull=False)
+    figures = ("runout_mm", "runout_expanded_mm", "variation_mm", "variation_expanded_mm", "gone_km")
+    # Three plain queries: joined, all works of ten years would be sorted for the newest few.
+    rows = list(works.filter(gone_km__isnull=False).order_by("-pk").values_list("closing", "position", *figures)[:MOST])
+    again = dict(Closing.of(user).filter(pk__in={closing for closing, *_ in rows}).values_list("pk", "seen_again"))
+    seen = Corner.of(user).filter(job_id__in=set(again.values()))
     now = {
         (job, place): KeptCorner.read(data) for job, place, data in seen.values_list("job_id", "position", "verdict")
     }
     pairs = []
-    for row in rows:
-        kept, km = now.get((row.closing.seen_again_id, row.position)), float(row.gone_km)
+    for closing, position, runout, runout_u, variation, variation_u, km in rows:
+        kept = now.get((again[closing], position))
         if kept is None or kept.variation_mm is None or km < _FEWEST_KM:
             continue
-        pairs.append(
-            Grown(
-                row.runout_mm,
-                (row.runout_expanded_mm or 0.004) / 2,
-                row.variation_mm,
-                (row.variation_expanded_mm or 0.002) / 2,
-                kept.variation_mm,
-                (kept.variation_expanded_mm or 0.002) / 2,
-                km,
-            )
-        )
+        then = (runout, (runout_u or 0.004) / 2, variation, (variation_u or 0.002) / 2)
+        pairs.append(Grown(*then, kept.variation_mm, (kept.variation_expanded_mm or 0.002) / 2, float(km)))
     return pairs
 
 
@@ -169,10 +158,12 @@ def _new_rotors(works: Any) -> list[tuple[str, Refit]]:
         read[""].append((runout, u or 0.002))
         if supplier:
             read.setdefault(supplier, []).append((runout, u or 0.002))
-    return [
-        (supplier, refit_new_rotors(NEW_ROTOR_MM, [mm for mm, _u in pairs], [u for _mm, u in pairs]))
-        for supplier, pairs in read.items()
-    ]
+    return [(supplier, _rotors_refitted(tuple(pairs))) for supplier, pairs in read.items()]
+
+
+@lru_cache(maxsize=64)
+def _rotors_refitted(pairs: tuple[tuple[float, float], ...]) -> Refit:
+    return refit_new_rotors(NEW_ROTOR_MM, [mm for mm, _u in pairs], [u for _mm, u in pairs])
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -27,6 +28,7 @@ class Share:
         return self.hits / self.of if self.of else None
 
 
+@lru_cache(maxsize=1024)
 def share_of(hits: int, of: int) -> Share:
     """Return a share with its range."""
     from scipy import stats  # a second and a half to load: only who looks back waits for it

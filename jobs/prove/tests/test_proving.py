@@ -5,6 +5,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from compass.diagnose import diagnose
+from compass.do.ladder import rung, steps_of
 from compass.measure.sweep import SweepResult
 from jobs.choose.actions import decide
 from jobs.do.running import (
@@ -118,6 +119,23 @@ class Proven(AfterWork):
         self.assertEqual(page.context["act"].position, job.kept.step.position)
         verdict = diagnose(case_of(self.user, job))  # the file says the same
         self.assertEqual(verdict.judged.next, job.kept.step)
+        self.and_the_other_axle_is_worked_on()
+
+    def and_the_other_axle_is_worked_on(self) -> None:
+        """What is done in front stands: the vehicle is lifted anew, and the rear alone is opened."""
+        rear = self.corner("RL")
+        use_limits(self.user, rear, set_limits(self.user, self.van.vehicle, "R", **self.corner().limits.figures()))
+        fill(self.user, start_sweep(self.user, self.corner("RL"), stations=10, **SET_UP | {"cleaned": False}), OVER)
+        decide(self.user, self.van, "R", code="clean_and_torque", reason="the flange was rusty")
+        go_on(self.user, self.van)
+        done = self.doing(self.van).done
+        left = {(p.position, p.part) for p in steps_of(self.doing(self.van).parts) if rung(p) not in done}
+        self.assertEqual({position for position, _part in left}, {"", "RL"})
+        self.assertEqual(self.doing(self.van).current.step.code, "chock")
+
+    def test_a_drive_that_is_taken_back_is_forgotten(self) -> None:
+        self.until("road_test", self.van)
+        self.step(self.van, finding="same")
         row = self.doing(self.van).rows[-1]
         take_back(self.user, self.van, row.position, row.key, why="the wrong van")
         self.assertNotIn("after_work", Job.objects.get(pk=self.van.pk).story)
