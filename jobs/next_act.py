@@ -26,9 +26,10 @@ _PLACES: Final = {
     "arbor_sweep": ("prepare", {"surface": "arbor"}),
 }
 
+# Checks of the vehicle as a whole: the page, where on it, and who may.
 _OF_THE_VEHICLE: Final = {
-    "road_test": lambda job: address("jobs:cause", job) + "#road",
-    "ask_driver": lambda job: address("jobs:complaint", job) + "#story",
+    "road_test": ("jobs:cause", "#road", Deed.MEASURE),
+    "ask_driver": ("jobs:complaint", "#story", Deed.EDIT_JOB),
 }
 
 # What is taken at once where a corner is opened: its set-up lays both tapes out.
@@ -79,12 +80,14 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
     if step.check is not None:
         at = next((c for c in job.corners.all() if c.position == step.position), None)
         if at is None:
+            page, place, deed = _OF_THE_VEHICLE[step.check]
             return NextAct(
                 words=_(CHECKS[step.check]),
                 why=_(WHY[step.why]),
                 minutes=kept.minutes,
-                url=_OF_THE_VEHICLE[step.check](job.pk),
+                url=address(page, job.pk) + place,
                 check=step.check,
+                deed=deed.value,
             )
         here = at if corner is not None and corner.pk == at.pk else None
         return act_for(

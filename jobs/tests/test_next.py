@@ -65,6 +65,14 @@ class NextAct(Workshop):
         keep_story(self.user, self.job, {"felt_in": ["seat"]})
         self.assertIn("Set the limits · Rear", self.act().words)
 
+    def test_what_is_asked_of_the_vehicle_leads_to_where_it_is_answered(self) -> None:
+        for check, place, deed in (("road_test", 'id="road"', "measure"), ("ask_driver", 'id="story"', "edit_job")):
+            kept = KeptJob(step=NextStep(check, None, "worth_most"), minutes=2)
+            Job.objects.filter(pk=self.job.pk).update(judgement=kept.data())
+            act = self.act()
+            self.assertEqual((act.check, act.deed), (check, deed))
+            self.assertContains(self.client.get(act.url), place)
+
     def test_a_closed_job_asks_for_nothing(self) -> None:
         close_job(self.user, self.job, reason="Sold")
         self.assertIsNone(self.act())
