@@ -1,7 +1,8 @@
 """Whole visits of simulated vehicles in closed loop: python docs/tools/measure_visits.py [COUNT] [SEED] [-v].
 
 The next check is made and charged in minutes until none is asked for, the recommendation is carried out, what was
-worked on is measured again, and the vehicle is driven on. Beside it, on the same vehicles: an oracle that knows the
+worked on is measured again and driven over the speeds of the complaint; what is still felt is looked for in the same
+visit. Then the vehicle is driven on. Beside it, on the same vehicles: an oracle that knows the
 truth and checks nothing, three habits, and measuring everything first.
 """
 
