@@ -56,7 +56,8 @@ def all_learning(user: User) -> list[Learning]:
         row = accepted.get((figure, whose))
         return Learning(figure, whose, name, refit, row.value if row is not None else ours, row)
 
-    works = CornerWorked.of(user).filter(stands=True).order_by("-pk")
+    # The newest by their day: an index that begins with the workshop has them in that order, whoever else closed since.
+    works = CornerWorked.of(user).filter(stands=True).order_by("-on", "-pk")
     growth, quiet = _refitted(tuple(grown_pairs(user)))
     rows = [
         told(Figure.GROWTH, growth, GROWTH_MM),
@@ -84,7 +85,9 @@ def grown_pairs(user: User) -> list[Grown]:
     works = CornerWorked.of(user).filter(stands=True, runout_mm__isnull=False, variation_mm__isnull=False)
     figures = ("runout_mm", "runout_expanded_mm", "variation_mm", "variation_expanded_mm", "gone_km")
     # Three plain queries: joined, all works of ten years would be sorted for the newest few.
-    rows = list(works.filter(gone_km__isnull=False).order_by("-pk").values_list("closing", "position", *figures)[:MOST])
+    rows = (
+        works.filter(gone_km__isnull=False).order_by("-on", "-pk").values_list("closing", "position", *figures)[:MOST]
+    )
     again = dict(Closing.of(user).filter(pk__in={closing for closing, *_ in rows}).values_list("pk", "seen_again"))
     seen = Corner.of(user).filter(job_id__in=set(again.values()))
     now = {
@@ -107,7 +110,7 @@ def _seatings(works: Any) -> list[Any]:
 def _lathes(user: User, works: Any) -> list[tuple[int, str, float, Refit]]:
     """Refit what each lathe on the vehicle leaves; on the bench what stands afterwards is the hub's too."""
     read: dict[int, list[tuple[float, float]]] = {}
-    cut = works.filter(lathe__isnull=False, runout_mm__isnull=False, remedy__endswith="on_vehicle_cut")
+    cut = works.filter(lathe__isnull=False, runout_mm__isnull=False, remedy__endswith="on_vehicle_cut").order_by("-pk")
     for lathe, runout, expanded in cut.values_list("lathe_id", "runout_mm", "runout_expanded_mm")[:MOST]:
         read.setdefault(lathe, []).append((runout, (expanded or 0.004) / 2))
     rows = []
@@ -143,7 +146,7 @@ def _minutes(user: User, works: Any) -> list[tuple[str, float, Refit]]:
 def _parts(user: User) -> list[tuple[str, Refit]]:
     """Refit the minutes of each part of a work, from the newest closings: one query."""
     taken: dict[str, list[float]] = {}
-    closings = Closing.of(user).filter(stands=True).exclude(part_minutes={}).order_by("-pk")
+    closings = Closing.of(user).filter(stands=True).exclude(part_minutes={}).order_by("-at")
     for minutes in closings.values_list("part_minutes", flat=True)[:MOST]:
         for part, every in minutes.items():
             taken.setdefault(part, []).extend(every)
