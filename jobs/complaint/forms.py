@@ -72,7 +72,7 @@ class StoryForm(forms.Form):
         """Read the story; what is none is as if nothing was sent."""
         try:
             was = json.loads(self.cleaned_data["was"])
-        except ValueError:
+        except (ValueError, RecursionError):
             return None
         return was if isinstance(was, dict) else None
 

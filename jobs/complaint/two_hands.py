@@ -7,6 +7,7 @@ from typing import Any, Final
 from compass.ground.units import KM_PER_MILE
 
 OF_THE_ROAD: Final = ("road_test", "after_work")  # what driving showed: no answer of the interview
+_MOST: Final = 1e9  # what is larger is no speed and no distance, and may be no float
 _TICKED: Final = ("felt_in", "when", "braking", "history")
 _TYPED: Final = ("speed_kmh", "km_since_work")  # read in miles by some: a number sent back is the same but for rounding
 
@@ -50,4 +51,4 @@ def _same(name: str, one: Any, other: Any) -> bool:
 def _numbers(value: Any) -> list[float]:
     """Return one number or several as a list; what a page sent that is none is empty."""
     several = value if isinstance(value, list) else [value]
-    return several if all(isinstance(v, int | float) for v in several) else []
+    return several if all(isinstance(v, int | float) and abs(v) < _MOST for v in several) else []

@@ -44,8 +44,9 @@ class Interview(Workshop):
         self.assertEqual(answer.headers["HX-Refresh"], "true")
         page = self.client.get(reverse("jobs:complaint", args=[self.job.pk]))
         self.assertContains(page, "“worse cold” meanwhile, and that stands; you said “worse hot”")
-        for nonsense in ("", "[1", "7", '{"speed_kmh": "x", "felt_in": 4, "heat": []}'):
-            self.assertEqual(self.tell(felt_in=["pedal"], was=nonsense).status_code, 302)
+        huge, deep = f'{{"km_since_work": {10**400}}}', "[" * 20_000
+        for nonsense in ("", "[1", "7", '{"speed_kmh": "x", "felt_in": 4, "heat": []}', huge, deep):
+            self.assertEqual(self.tell(felt_in=["pedal"], km_since_work="7", was=nonsense).status_code, 302)
         self.assertEqual(Job.objects.get(pk=self.job.pk).story["felt_in"], ["pedal"])
 
     def test_bad_answers_are_named_and_what_was_said_stays(self) -> None:
