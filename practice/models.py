@@ -59,7 +59,7 @@ class Attempt(InWorkshop):
         indexes: ClassVar = [models.Index(fields=["person", "exercise", "-ended_at"], name="attempt_of_person")]
         constraints: ClassVar = [
             models.UniqueConstraint(
-                fields=["person", "exercise"], condition=Q(ended_at=None), name="attempt_one_open_each"
+                fields=["workshop", "person", "exercise"], condition=Q(ended_at=None), name="attempt_one_open_each"
             ),
             models.CheckConstraint(
                 condition=Q(ended_at=None, total=None) | Q(ended_at__isnull=False, total__lte=100),
@@ -90,7 +90,9 @@ class LatheTry(InWorkshop):
     class Meta:
         ordering: ClassVar = ["-pk"]
         constraints: ClassVar = [
-            models.UniqueConstraint(fields=["person", "task"], condition=Q(ended_at=None), name="lathe_one_open_each"),
+            models.UniqueConstraint(
+                fields=["workshop", "person", "task"], condition=Q(ended_at=None), name="lathe_one_open_each"
+            ),
         ]
 
     def __str__(self) -> str:
@@ -111,7 +113,7 @@ class DrillCard(InWorkshop):
 
     class Meta:
         ordering: ClassVar = ["due", "pk"]
-        constraints: ClassVar = [models.UniqueConstraint(fields=["person", "code"], name="drill_card_once")]
+        constraints: ClassVar = [models.UniqueConstraint(fields=["workshop", "person", "code"], name="drill_card_once")]
 
     def __str__(self) -> str:
         """Name it."""

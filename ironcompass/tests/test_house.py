@@ -41,6 +41,7 @@ FROZEN = {
     "workshop/migrations/0016_pin.py": "b53cc9ed612a6904",
     "workshop/migrations/0017_language.py": "d1ae782a855ab4d6",
     "workshop/migrations/0018_long_work.py": "e53959521449b70b",
+    "workshop/migrations/0019_keys_carry_the_workshop.py": "2347827fb1972d8d",
     "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
     "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
     "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",
@@ -64,9 +65,11 @@ FROZEN = {
     "jobs/migrations/0021_walls.py": "ad5e218c233579db",
     "jobs/migrations/0022_trainee_at_it.py": "c5370563945fbf02",
     "jobs/migrations/0023_works_of_a_lathe.py": "4ecdc805d349821f",
+    "jobs/migrations/0024_keys_carry_the_workshop.py": "6696f2bc81b1c96a",
     "practice/migrations/0001_bench.py": "d96fe86d53b5b45a",
     "practice/migrations/0002_rows_of_workshops.py": "a603815d0cb8e390",
     "practice/migrations/0003_walls.py": "409c9cac212716eb",
+    "practice/migrations/0004_keys_carry_the_workshop.py": "62a6c9290093cd52",
 }
 
 

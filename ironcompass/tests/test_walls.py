@@ -73,6 +73,17 @@ class Walls(TestCase):
             Corner.objects.create(job_id=self.theirs.pk, position="A1L", place=9)
             connection.check_constraints()
 
+    def test_what_is_unique_is_so_by_a_key_that_carries_the_workshop(self) -> None:
+        """But a row's number, and what is looked up before it is known where somebody belongs."""
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "select indexrelid::regclass::text from pg_index join pg_class c on c.oid = indrelid "
+                "where indisunique and not indisprimary and c.relrowsecurity and pg_get_indexdef(indexrelid, 1, true) "
+                "<> 'workshop_id'"
+            )
+            without = {name for (name,) in cursor.fetchall()}
+        self.assertEqual(without, {"workshop_user_username_key", "workshop_devicekey_digest_key"})
+
     def test_the_database_alone_shows_nothing_of_the_other(self) -> None:
         models = [m for app in OWN for m in apps.get_app_config(app).get_models() if hasattr(m, "workshop")]
         self.assertGreater(len(models), 40)

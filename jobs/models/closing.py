@@ -86,9 +86,15 @@ class Closing(InWorkshop):
             models.Index(fields=["workshop", "-at"], name="closing_by_time", condition=Q(stands=True)),
             models.Index(fields=["workshop", "due_on"], name="closing_due", condition=Q(stands=True, seen_again=None)),
             models.Index(fields=["vehicle", "-at"], name="closing_of_vehicle"),
+            models.Index(  # counted by what was found, without a look at the rows
+                fields=["workshop", "found_cause"],
+                name="closing_by_cause",
+                condition=Q(stands=True),
+                include=["proven"],
+            ),
         ]
         constraints: ClassVar = [
-            models.UniqueConstraint(fields=["job"], condition=Q(stands=True), name="closing_stands_once"),
+            models.UniqueConstraint(fields=["workshop", "job"], condition=Q(stands=True), name="closing_stands_once"),
             models.CheckConstraint(condition=Q(proven=True) | ~Q(reason=""), name="closing_unproven_has_reason"),
             models.CheckConstraint(
                 condition=Q(comeback__isnull=True) | Q(comeback_by__isnull=False), name="closing_comeback_by_somebody"
@@ -208,8 +214,10 @@ class CornerWorked(InWorkshop):
             ),
         ]
         constraints: ClassVar = [
-            models.UniqueConstraint(fields=["closing", "position"], name="corner_worked_once"),
-            models.UniqueConstraint(fields=["closing"], condition=Q(leads=True), name="corner_worked_leads_once"),
+            models.UniqueConstraint(fields=["workshop", "closing", "position"], name="corner_worked_once"),
+            models.UniqueConstraint(
+                fields=["workshop", "closing"], condition=Q(leads=True), name="corner_worked_leads_once"
+            ),
         ]
 
     def __str__(self) -> str:

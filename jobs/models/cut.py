@@ -24,7 +24,9 @@ class Cut(InWorkshop):
 
     class Meta:
         ordering: ClassVar = ["pk"]
-        constraints: ClassVar = [models.UniqueConstraint(fields=["corner", "lathe"], name="cut_once_a_lathe")]
+        constraints: ClassVar = [
+            models.UniqueConstraint(fields=["workshop", "corner", "lathe"], name="cut_once_a_lathe")
+        ]
 
     def __str__(self) -> str:
         """Name it for the audit trail."""
@@ -49,7 +51,9 @@ class CutPass(InWorkshop):
     class Meta:
         ordering: ClassVar = ["pk"]
         constraints: ClassVar = [
-            models.UniqueConstraint(fields=["cut", "number"], condition=Q(withdrawn=False), name="cut_pass_once"),
+            models.UniqueConstraint(
+                fields=["workshop", "cut", "number"], condition=Q(withdrawn=False), name="cut_pass_once"
+            ),
             models.CheckConstraint(condition=Q(out_mm__gte=0, in_mm__gte=0), name="cut_pass_not_negative"),
         ]
 

@@ -59,7 +59,7 @@ class FittedPlate(InWorkshop):
         ordering: ClassVar = ["pk"]
         constraints: ClassVar = [
             models.UniqueConstraint(
-                fields=["vehicle", "position"], condition=Q(taken_out=False), name="plate_one_a_side"
+                fields=["workshop", "vehicle", "position"], condition=Q(taken_out=False), name="plate_one_a_side"
             ),
         ]
 

@@ -165,7 +165,7 @@ class Corner(InWorkshop):
     class Meta:
         ordering: ClassVar = ["place"]
         constraints: ClassVar = [
-            models.UniqueConstraint(fields=["job", "position"], name="corner_once_a_job"),
+            models.UniqueConstraint(fields=["workshop", "job", "position"], name="corner_once_a_job"),
         ]
 
     def __str__(self) -> str:

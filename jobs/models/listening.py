@@ -26,7 +26,9 @@ class Listening(InWorkshop):
     class Meta:
         ordering: ClassVar = ["-pk"]
         constraints: ClassVar = [
-            models.UniqueConstraint(fields=["key"], condition=Q(ended_at=None), name="listening_one_tape_a_device"),
+            models.UniqueConstraint(
+                fields=["workshop", "key"], condition=Q(ended_at=None), name="listening_one_tape_a_device"
+            ),
             models.CheckConstraint(
                 condition=Q(sweep=None, round__isnull=False) | Q(sweep__isnull=False, round=None),
                 name="listening_of_one_tape",
@@ -61,7 +63,7 @@ class DeviceReading(InWorkshop):
         ordering: ClassVar = ["pk"]
         indexes: ClassVar = [models.Index(fields=["key", "-at"], name="device_reading_rate")]
         constraints: ClassVar = [
-            models.UniqueConstraint(fields=["key", "given_id"], name="device_reading_once"),
+            models.UniqueConstraint(fields=["workshop", "key", "given_id"], name="device_reading_once"),
         ]
 
     def __str__(self) -> str:

@@ -165,6 +165,9 @@ class Look(InWorkshop):
     unit = models.CharField(max_length=4, default="mm")  # of a bare number, as the person who typed it reads
     history = HistoricalRecords()
 
+    class Meta:
+        constraints: ClassVar = [models.UniqueConstraint(fields=["workshop", "corner"], name="look_once_a_corner")]
+
     def __str__(self) -> str:
         """Name it for the audit trail."""
         return f"look {self.pk}"

@@ -29,6 +29,7 @@ class Run(InWorkshop):
 
     class Meta:
         constraints: ClassVar = [
+            models.UniqueConstraint(fields=["workshop", "job"], name="run_once_a_job"),
             models.CheckConstraint(condition=Q(people__gte=1, people__lte=6), name="run_has_people"),
         ]
 
@@ -68,7 +69,9 @@ class RunStep(InWorkshop):
         ordering: ClassVar = ["pk"]
         constraints: ClassVar = [
             models.UniqueConstraint(
-                fields=["run", "position", "key"], condition=Q(taken_back=False, passed=True), name="run_step_once"
+                fields=["workshop", "run", "position", "key"],
+                condition=Q(taken_back=False, passed=True),
+                name="run_step_once",
             ),
             models.CheckConstraint(
                 condition=Q(taken_back=False) | Q(taken_by__isnull=False), name="run_step_taken_back_by_somebody"

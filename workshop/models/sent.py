@@ -17,7 +17,7 @@ class Sent(InWorkshop):
     at = models.DateTimeField(auto_now_add=True, db_index=True)
 
     class Meta:
-        constraints: ClassVar = [models.UniqueConstraint(fields=["person", "key"], name="sent_once")]
+        constraints: ClassVar = [models.UniqueConstraint(fields=["workshop", "person", "key"], name="sent_once")]
 
     def __str__(self) -> str:
         """Name it."""
