@@ -11,7 +11,7 @@ from pathlib import Path
 from compass.diagnose import diagnose
 from compass.files.read_case import CASE_FORMAT, read_case, schema
 from compass.files.write_verdict import verdict_to_data
-from compass.ground.errors import CaseFileError, Fault
+from compass.ground.errors import Fault, FaultyFileError
 
 EXIT_BAD_FILE = 2
 _MOST_PROCESSES = 256
@@ -27,7 +27,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         raw = _read(options.case)
         # Everything is diagnosed before anything is printed: a bad line leaves standard output empty.
         verdicts = _many(raw, processes=options.jobs) if options.lines else [_one(raw, indent=2)]
-    except CaseFileError as error:
+    except FaultyFileError as error:
         for fault in error.faults:
             print(str(fault).encode("unicode_escape").decode() if not str(fault).isprintable() else fault,
                   file=sys.stderr)  # fmt: skip
@@ -61,7 +61,7 @@ def _read(name: str) -> bytes:
         return Path(name).read_bytes()
     except (OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or "not a file name"
-        raise CaseFileError((Fault(name, f"a file that can be read ({reason})"),)) from error
+        raise FaultyFileError((Fault(name, f"a file that can be read ({reason})"),)) from error
 
 
 def _processes(text: str) -> int:
@@ -79,7 +79,7 @@ def _line(line: bytes) -> str | tuple[Fault, ...]:
     """Return the verdict on one line, or its faults: what another process can hand back."""
     try:
         return _one(line)
-    except CaseFileError as error:
+    except FaultyFileError as error:
         return error.faults
 
 
@@ -98,7 +98,7 @@ def _many(raw: bytes, *, processes: int) -> list[str]:
         for fault in answer
     ]
     if faults:
-        raise CaseFileError(tuple(faults))
+        raise FaultyFileError(tuple(faults))
     return [answer for answer in answers if isinstance(answer, str)]
 
 

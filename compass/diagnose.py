@@ -24,7 +24,7 @@ from compass.ground.limits import State
 _MOST: Final = 0.5  # of a corner's odds: a cause that has more is its root cause
 # What is seen or measured outright: at its corner no weighing speaks against it.
 _CERTAIN: Final = frozenset({Cause.BROKEN, Cause.WORN, Cause.BEARING})
-_CURED_BY_MEASURING: Final = frozenset({Cause.JOINT, Cause.NUTS})
+CURED_BY_MEASURING: Final = frozenset({Cause.JOINT, Cause.NUTS})  # the joint is cleaned and torqued to be swept again
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,7 +105,7 @@ def conclude(
 
 def is_mended(came_in: CornerVerdict, stands: Measured | None) -> bool:
     """Whether a corner's fault is put right: measured within after its work, or cured by cleaning or torquing alone."""
-    if stands is None and came_in.root_cause not in _CURED_BY_MEASURING:
+    if stands is None and came_in.root_cause not in CURED_BY_MEASURING:
         return False
     measured = stands or came_in.measured
     # A plate or a turn leaves the disc as thick as it was: it is not miked again.

@@ -102,7 +102,7 @@ class CountingRunner(DiscoverRunner):
         made = super().setup_databases(**kwargs)
         post_migrate.disconnect(_admit, sender=apps.get_app_config("workshop"))
         if connection.settings_dict["NAME"] in {old.settings_dict["NAME"] for old, _name, _destroy in made}:
-            walls._here.set(Workshop.FIRST)
+            walls.enter(Workshop.FIRST)
             connection_created.connect(become_application)
             post_migrate.connect(_open_the_first)
             connection.close()

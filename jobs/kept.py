@@ -5,14 +5,12 @@ heads of pages need no computing. Each carries the digest of the evidence it res
 """
 
 from dataclasses import dataclass
-from typing import Any, Final
+from typing import Any
 
 from compass import __version__
 from compass.cause.verdict import CornerVerdict
-from compass.diagnose import Judgement, NextStep
+from compass.diagnose import CURED_BY_MEASURING, Judgement, NextStep
 from compass.ground.limits import State
-
-CURED_BY_MEASURING: Final = ("joint_contamination", "lug_torque")
 
 
 @dataclass(frozen=True, slots=True)

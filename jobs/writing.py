@@ -6,7 +6,7 @@ from django.core.exceptions import PermissionDenied
 
 from jobs.models import Job, Sweep, Tape
 from workshop.models import User
-from workshop.permissions import NOT_PUT_ON
+from workshop.permissions import NOT_PUT_ON, may_write
 
 
 class JobClosedError(Exception):
@@ -31,7 +31,7 @@ def open_job_of(user: User, tape: Tape) -> Job:
 def _still_open(user: User, job: Job) -> Job:
     if job.is_closed:
         raise JobClosedError
-    if not job.lets_write(user):
+    if not may_write(user, job):
         raise PermissionDenied(NOT_PUT_ON)
     return job
 

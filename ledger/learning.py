@@ -7,6 +7,7 @@ from typing import Any, Final
 import numpy as np
 
 from compass.cause.causes import BASE_RATES, adjusted_rates
+from compass.choose.offers import REMEDIES
 from compass.choose.remedies.replacing import NEW_ROTOR_MM
 from compass.do.tasks import MINUTES as MINUTES_OF_PARTS
 from compass.do.tasks import usual_minutes
@@ -28,6 +29,7 @@ from workshop.models import MINUTE_FIELDS, Lathe, Learned, ShopFigures, User
 
 MOST: Final = 300  # pairs of one figure: the newest say how the workshop works now
 _FEWEST_KM: Final = 500.0
+_ON_VEHICLE: Final = tuple(code for code in REMEDIES if code.endswith("on_vehicle_cut"))
 Figure = Learned.Figure
 
 
@@ -110,9 +112,11 @@ def _seatings(works: Any) -> list[Any]:
 def _lathes(user: User, works: Any) -> list[tuple[int, str, float, Refit]]:
     """Refit what each lathe on the vehicle leaves; on the bench what stands afterwards is the hub's too."""
     read: dict[int, list[tuple[float, float]]] = {}
-    cut = works.filter(lathe__isnull=False, runout_mm__isnull=False, remedy__endswith="on_vehicle_cut").order_by("-pk")
+    # Which lathe is not asked for: the newest few are found by their day, and not among all that a lathe ever cut.
+    cut = works.filter(remedy__in=_ON_VEHICLE, runout_mm__isnull=False)
     for lathe, runout, expanded in cut.values_list("lathe_id", "runout_mm", "runout_expanded_mm")[:MOST]:
-        read.setdefault(lathe, []).append((runout, (expanded or 0.004) / 2))
+        if lathe is not None:
+            read.setdefault(lathe, []).append((runout, (expanded or 0.004) / 2))
     rows = []
     for lathe in Lathe.of(user).filter(retired=False, kind=Lathe.Kind.ON_VEHICLE):
         pairs = read.get(lathe.pk, [])

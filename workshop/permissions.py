@@ -1,7 +1,7 @@
 """Who may do what: the one place that says so. Views ask ``require``; templates get ``may`` through a tag."""
 
 from enum import StrEnum
-from typing import Final
+from typing import Final, Protocol
 
 from django.core.exceptions import PermissionDenied
 
@@ -63,6 +63,18 @@ def may(user: User, deed: Deed) -> bool:
 def may_work(user: User, *, trainees: bool) -> bool:
     """Whether ``user`` may carry out steps; ``trainees``: whether the lead lets them (holds are passed by two)."""
     return may(user, Deed.DO) or (trainees and may(user, Deed.MEASURE))
+
+
+class HasHands(Protocol):
+    """A job, by whose it is."""
+
+    assigned_to_id: int | None
+    with_trainee_id: int | None
+
+
+def may_write(user: User, job: HasHands) -> bool:
+    """Whether ``user`` may write on a job as far as the job goes: a trainee only where it is put on."""
+    return user.role != User.Role.TRAINEE or user.pk in (job.assigned_to_id, job.with_trainee_id)
 
 
 def may_sign(user: User) -> bool:

@@ -1,6 +1,9 @@
 """What the driver tells and what the vehicle is: records beside the measured corners."""
 
 from dataclasses import dataclass
+from typing import Final
+
+STILL_FELT: Final = ("less", "same")  # words of ``after_work``: another fault is left, or the work did not hold
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +28,7 @@ class Complaint:
     @property
     def still_felt(self) -> bool:
         """Whether it was felt on the road after the work, as before or less."""
-        return self.after_work in ("less", "same")
+        return self.after_work in STILL_FELT
 
 
 @dataclass(frozen=True, slots=True)

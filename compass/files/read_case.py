@@ -30,7 +30,7 @@ from compass.evidence.records import (
 from compass.evidence.shop import LEARNED, SEATING_TIR_MM, Lathe, Plate, Shop
 from compass.files.strict_json import MOST_FAULTS, load_json
 from compass.ground.arrays import FloatArray
-from compass.ground.errors import CaseFileError, CompassError, Fault
+from compass.ground.errors import CompassError, Fault, FaultyFileError
 
 _TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency", "base_rates", *LEARNED)
 
@@ -52,7 +52,7 @@ def schema(name: str) -> dict[str, Any]:
 
 
 def read_case(raw: bytes | str) -> Case:
-    """Read one case file. Raises ``CaseFileError`` with every fault found, never anything else."""
+    """Read one case file. Raises ``FaultyFileError`` with every fault found, never anything else."""
     return case_from_data(load_json(raw))
 
 
@@ -62,7 +62,7 @@ def case_from_data(data: Any) -> Case:
     if not faults:
         faults = [*_contradictions(data)]
     if faults:
-        raise CaseFileError(tuple(faults))
+        raise FaultyFileError(tuple(faults))
     try:
         return Case(
             corners=tuple(_corner(corner, data.get("shop", {})) for corner in data["corners"]),
@@ -75,8 +75,8 @@ def case_from_data(data: Any) -> Case:
         raise _refusal("", str(error)) from error
 
 
-def _refusal(path: str, expected: str) -> CaseFileError:
-    return CaseFileError((Fault(path, expected),))
+def _refusal(path: str, expected: str) -> FaultyFileError:
+    return FaultyFileError((Fault(path, expected),))
 
 
 @cache

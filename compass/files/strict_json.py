@@ -3,7 +3,7 @@
 import json
 from typing import Any, Final
 
-from compass.ground.errors import CaseFileError, Fault
+from compass.ground.errors import Fault, FaultyFileError
 
 MAX_BYTES: Final = 20_000_000  # docs/case-file.md: over 20 MB is a fault
 MAX_VALUES: Final = 400_000  # some 10 times the largest case that the schema lets through
@@ -13,17 +13,17 @@ MOST_FAULTS: Final = 50  # named at once: who reads a list of a thousand
 def load_json(raw: bytes | str) -> Any:
     """Parse strict JSON: each key once, finite numbers, text that can be stored, UTF-8, at most 20 MB.
 
-    Raises ``CaseFileError`` with what is wrong and where.
+    Raises ``FaultyFileError`` with what is wrong and where.
     """
     if len(raw) > MAX_BYTES:
-        raise CaseFileError.of("", f"a file of at most {MAX_BYTES // 1_000_000} MB, not {len(raw) / 1e6:.1f} MB")
+        raise FaultyFileError.of("", f"a file of at most {MAX_BYTES // 1_000_000} MB, not {len(raw) / 1e6:.1f} MB")
     try:
         text = raw.decode("utf-8-sig") if isinstance(raw, bytes) else raw
     except UnicodeDecodeError as error:
-        raise CaseFileError.of("", f"UTF-8 text; byte {error.start + 1} is not") from error
+        raise FaultyFileError.of("", f"UTF-8 text; byte {error.start + 1} is not") from error
     # Every value but the first follows a comma or a bracket: counted before a parser makes objects of them.
     if sum(map(text.count, ",[{")) > MAX_VALUES:
-        raise CaseFileError.of("", f"at most {MAX_VALUES} values")
+        raise FaultyFileError.of("", f"at most {MAX_VALUES} values")
     faults: list[Fault] = []
 
     def each_key_once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
@@ -42,16 +42,16 @@ def load_json(raw: bytes | str) -> Any:
     try:
         data = json.loads(text, object_pairs_hook=each_key_once, parse_constant=no_constant)
     except json.JSONDecodeError as error:
-        raise CaseFileError.of("", f"JSON; line {error.lineno}, column {error.colno}: {error.msg}") from error
+        raise FaultyFileError.of("", f"JSON; line {error.lineno}, column {error.colno}: {error.msg}") from error
     except RecursionError as error:
-        raise CaseFileError.of("", "JSON that is not nested so deeply") from error
+        raise FaultyFileError.of("", "JSON that is not nested so deeply") from error
     except ValueError as error:  # a whole number of thousands of digits
-        raise CaseFileError.of("", "numbers within ±10⁷") from error
+        raise FaultyFileError.of("", "numbers within ±10⁷") from error
     if faults:
-        raise CaseFileError(tuple(dict.fromkeys(faults[:MOST_FAULTS])))
+        raise FaultyFileError(tuple(dict.fromkeys(faults[:MOST_FAULTS])))
     # A null byte or half of a character is written as an escape: only texts that hold one are looked through.
     if ("\\u" in text or not text.isprintable()) and (bad := _unstorable(data)):
-        raise CaseFileError.of("", f"text without null bytes and halves of characters, not {_shown(bad)}")
+        raise FaultyFileError.of("", f"text without null bytes and halves of characters, not {_shown(bad)}")
     return data
 
 

@@ -32,7 +32,7 @@ class EvidenceError(CompassError):
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """One fault of a case file: JSON path and what was expected there."""
+    """One fault of a file: JSON path and what was expected there."""
 
     path: str
     expected: str
@@ -41,14 +41,14 @@ class Fault:
         return f"{self.path}: {self.expected}" if self.path else self.expected
 
 
-class CaseFileError(CompassError):
-    """Refuse a case file, with every fault found."""
+class FaultyFileError(CompassError):
+    """Refuse a file (a case, limits, readings of a device), with every fault found."""
 
     def __init__(self, faults: tuple[Fault, ...]) -> None:
         super().__init__("; ".join(str(fault) for fault in faults))
         self.faults = faults
 
     @classmethod
-    def of(cls, path: str, expected: str) -> "CaseFileError":
+    def of(cls, path: str, expected: str) -> "FaultyFileError":
         """Refuse for one fault."""
         return cls((Fault(path, expected),))

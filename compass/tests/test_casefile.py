@@ -18,7 +18,7 @@ from compass.__main__ import main
 from compass.diagnose import diagnose
 from compass.files.read_case import read_case, schema
 from compass.files.write_verdict import verdict_to_data
-from compass.ground.errors import CaseFileError
+from compass.ground.errors import FaultyFileError
 
 EXAMPLE = Path(__file__).parents[2] / "examples" / "minibus-6.json"
 CASE = json.loads(EXAMPLE.read_text(encoding="utf-8"))
@@ -56,7 +56,7 @@ class Reading(TestCase):
 
     def faults(self, data) -> list[str]:
         raw = data if isinstance(data, (bytes, str)) else json.dumps(data)
-        with self.assertRaises(CaseFileError) as refused:
+        with self.assertRaises(FaultyFileError) as refused:
             read_case(raw)
         return [str(fault) for fault in refused.exception.faults]
 
@@ -176,7 +176,7 @@ class Reading(TestCase):
             break
         try:
             verdict = verdict_to_data(diagnose(read_case(json.dumps(case))))
-        except CaseFileError as refused:
+        except FaultyFileError as refused:
             self.assertTrue(all(str(fault) for fault in refused.faults))
         else:
             json.dumps(verdict, allow_nan=False)

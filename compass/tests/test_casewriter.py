@@ -11,7 +11,7 @@ from compass.evidence.records import Case
 from compass.files.read_case import case_from_data, schema
 from compass.files.write_case import case_to_data, complaint_to_data
 from compass.files.write_verdict import verdict_to_data
-from compass.ground.errors import CaseFileError
+from compass.ground.errors import FaultyFileError
 from compass.simulate.vehicle import POSITIONS, random_vehicle
 from compass.tests.test_casefile import CASE
 
@@ -40,7 +40,7 @@ class RoundTrip(TestCase):
         self.assertEqual(verdict_to_data(diagnose(case)), verdict_to_data(diagnose(alone)))
         stood = case.corners[0].as_after(2)
         self.assertEqual((len(stood.sweeps), stood.seen), (len(corner["sweeps"]), frozenset()))
-        with self.assertRaises(CaseFileError) as refused:
+        with self.assertRaises(FaultyFileError) as refused:
             bad = corner["sweeps"][0] | {"stations_deg": [0, 90]}
             case_from_data(CASE | {"corners": [corner | {"after": [{"sweeps": [bad]}]}]})
         self.assertEqual(refused.exception.faults[0].path, "corners[0].after[0].sweeps[0].readings_mm")

@@ -17,6 +17,7 @@ from django.test import Client, SimpleTestCase, TestCase
 from django.urls import reverse
 
 from compass import __version__
+from docs.tools.audit_packages import known
 from ironcompass.testing import CountingResult, as_owner, counts_of
 from workshop.models.door import Behind
 
@@ -71,6 +72,22 @@ FROZEN = {
     "practice/migrations/0003_walls.py": "409c9cac212716eb",
     "practice/migrations/0004_keys_carry_the_workshop.py": "62a6c9290093cd52",
 }
+
+
+class Audit(SimpleTestCase):
+    """What is known against packages fails the build; what could not be asked is never called sound."""
+
+    def test_what_the_registries_say(self) -> None:
+        sound = {"dependencies": [{"name": "a", "version": "1", "vulns": []}]}
+        faulty = {"dependencies": [{"name": "a", "version": "1", "vulns": [{"id": "X-1", "fix_versions": ["2"]}]}]}
+        unasked = {"dependencies": [{"name": "a", "skip_reason": "not found"}]}
+        node = {"auditReportVersion": 2, "vulnerabilities": {}}
+        self.assertEqual(known(sound, node), ([], True))
+        self.assertEqual(known(faulty, node), (["a 1: X-1, mended in 2"], True))
+        for python, of_node in ((unasked, node), ({}, node), (sound, {}), (sound, {"error": {"code": "E405"}})):
+            self.assertEqual(known(python, of_node), ([], False))
+        bad = node | {"vulnerabilities": {"b": {"severity": "high", "range": "<2"}}}
+        self.assertEqual(known(sound, bad), (["b (npm): high, <2"], True))
 
 
 class Counts(SimpleTestCase):

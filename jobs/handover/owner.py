@@ -7,6 +7,7 @@ from django.utils.translation import gettext as _
 
 from compass.choose.axle import Lane
 from compass.choose.rules import REASONS
+from compass.diagnose import CURED_BY_MEASURING
 from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.prove.proof import Figure
@@ -17,7 +18,6 @@ from drawing.curves import Curve, runout_curve
 from drawing.paper_rose import PaperRose, draw_paper_rose
 from jobs.choose.axle import AxleChoice, weigh_axle
 from jobs.judging import Judged
-from jobs.kept import CURED_BY_MEASURING
 from jobs.models import Closing, Job
 from jobs.prove.again import again_words
 from jobs.prove.proving import Proving, SideProof
@@ -61,7 +61,7 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
 
 def _done(sides: list[SideProof], causes: list[str]) -> list[dict[str, Any]]:
     """Return what was done at each corner; where measuring itself was the cure, that."""
-    if not sides and set(causes) & set(CURED_BY_MEASURING):
+    if not sides and set(causes) & CURED_BY_MEASURING:
         return [{"name": _("Every corner"), "words": [_(DONE["clean_and_torque"])]}]
     return [
         {"name": POSITION_NAMES[side.position], "words": [_(DONE[work]) for work in side.side.remedy.split("+")]}

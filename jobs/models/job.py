@@ -10,6 +10,7 @@ from django.db.models.functions import Upper
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
+from compass.evidence.complaint import STILL_FELT
 from compass.ground.positions import axle_of
 from jobs.kept import KeptCorner, KeptJob
 from jobs.models.decision import Decision
@@ -125,7 +126,7 @@ class Job(InWorkshop):
     @property
     def still_felt(self) -> bool:
         """Whether it was felt on the road after the work, as before or less."""
-        return self.story.get("after_work", "gone") != "gone"
+        return self.story.get("after_work") in STILL_FELT
 
     @property
     def kept(self) -> KeptJob:
@@ -136,10 +137,6 @@ class Job(InWorkshop):
         """Keep what the core says of the vehicle: no change of the job, so no line in its history."""
         self.judgement = data
         Job.objects.filter(pk=self.pk).update(judgement=data)
-
-    def lets_write(self, user: User) -> bool:
-        """Whether somebody may write here as far as the job goes: a trainee only where it is put on."""
-        return user.role != User.Role.TRAINEE or user.pk in (self.assigned_to_id, self.with_trainee_id)
 
     @property
     def is_closed(self) -> bool:

@@ -12,7 +12,7 @@ from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.records import Sweep as SweepRecord
 from compass.evidence.shop import LEARNED
 from compass.files.read_case import case_from_data, load_json
-from compass.ground.errors import CaseFileError
+from compass.ground.errors import FaultyFileError
 from compass.ground.positions import BY_KIND, LAYOUTS, axle_of
 from compass.ground.units import Unit
 from jobs.floor.actions import open_job
@@ -25,7 +25,7 @@ from workshop.vehicles import add_vehicle
 
 @transaction.atomic
 def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Job:
-    """Make a job of a case file, on ``vehicle`` or on one of the file's name. Raises ``CaseFileError``.
+    """Make a job of a case file, on ``vehicle`` or on one of the file's name. Raises ``FaultyFileError``.
 
     All or nothing; the file's limits come into force on this job's corners only.
     """
@@ -38,7 +38,7 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     corners = {corner.position: corner for corner in job.corners.all()}
     strange = [corner.position for corner in case.corners if corner.position not in corners]
     if strange:
-        raise CaseFileError.of("corners", f"positions of {vehicle} ({', '.join(corners)}), not {strange[0]}")
+        raise FaultyFileError.of("corners", f"positions of {vehicle} ({', '.join(corners)}), not {strange[0]}")
     job.case_rest = {name: data[name] for name in ("id", "shop") if name in data}
     job.case_rest["wear"] = {c["position"]: c["wear"] for c in data["corners"] if "wear" in c}
     job.case_rest["plates"] = [c["position"] for c in data["corners"] if c.get("plate_fitted")]

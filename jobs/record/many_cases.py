@@ -12,7 +12,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
 from compass.files.strict_json import MAX_BYTES
-from compass.ground.errors import CaseFileError
+from compass.ground.errors import FaultyFileError
 from jobs.models import Job
 from jobs.record.case_in import import_case
 from jobs.record.case_out import job_case_data
@@ -71,11 +71,11 @@ def all_in(work: LongWork, report: Report) -> Made:
                 continue
             try:
                 if one.file_size > MAX_BYTES:
-                    raise CaseFileError.of("", _("a file of at most %(n)s MB") % {"n": MAX_BYTES // 1_000_000})
+                    raise FaultyFileError.of("", _("a file of at most %(n)s MB") % {"n": MAX_BYTES // 1_000_000})
                 with transaction.atomic():
                     import_case(work.asked_by, archive.read(one))
                     report.leave_behind(one.filename)
-            except CaseFileError as error:
+            except FaultyFileError as error:
                 said.append(f"{one.filename}: {error.faults[0]}")
             except _SPOILT:
                 said.append(f"{one.filename}: " + _("cannot be unpacked"))

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
-from compass.ground.errors import CaseFileError
+from compass.ground.errors import FaultyFileError
 from jobs.frame import job_context
 from jobs.models import Job
 from jobs.record.case_in import import_case as import_case_action
@@ -82,7 +82,7 @@ def import_case(request: HttpRequest) -> HttpResponse:
         try:
             job = import_case_action(request.user, file.read())
             return redirect("jobs:complaint", job.pk)
-        except CaseFileError as error:
+        except FaultyFileError as error:
             faults = [str(fault) for fault in error.faults]
             form.add_error("case", _("This file was not taken; nothing was written."))
     context = {"form": form, "faults": faults, "works": listed(request.user)}

@@ -13,7 +13,7 @@ from django.db import models
 from django.utils.translation import gettext as _
 
 from compass.files.strict_json import is_storable, load_json
-from compass.ground.errors import CaseFileError
+from compass.ground.errors import FaultyFileError
 from compass.ground.units import MM_PER_INCH
 from workshop.models import LIMIT_FIGURES, TORQUES, LibraryLimits
 from workshop.storable import cell, uncell
@@ -185,7 +185,7 @@ def _csv_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
 def _json_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
     try:
         data = load_json(text)
-    except CaseFileError as error:
+    except FaultyFileError as error:
         return [], [Bad(None, "", _("Expected %(why)s.") % {"why": error})]
     records = data.get("limits") if isinstance(data, dict) and data.get("format") == FORMAT else None
     if not isinstance(records, list) or not all(isinstance(record, dict) for record in records):

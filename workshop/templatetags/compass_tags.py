@@ -12,8 +12,8 @@ from django.utils.translation import gettext as _
 
 from compass.ground.units import Unit
 from compass.words.figures import LengthText, length_text, plain_text
-from workshop.permissions import Deed
-from workshop.permissions import may as policy_may
+from workshop.permissions import Deed, may_write
+from workshop.permissions import may as is_allowed
 from workshop.words import about_km, distance_text, feed_text, torque_text
 
 register = template.Library()
@@ -80,15 +80,15 @@ def torque(context: dict[str, Any], torque_nm: float | None) -> str:
 
 
 @register.simple_tag(takes_context=True)
-def lets_write(context: Any, job: Any) -> bool:
+def writes_on(context: dict[str, Any], job: Any) -> bool:
     """Whether the reader may write on a job as far as the job goes."""
-    return bool(job.lets_write(context["request"].user))
+    return may_write(context["request"].user, job)
 
 
 @register.simple_tag(takes_context=True)
 def may(context: dict[str, Any], deed: str) -> bool:
-    """Whether the reader may do ``deed`` (workshop.policy)."""
-    return policy_may(context["request"].user, Deed(deed))
+    """Whether the reader may do ``deed`` (workshop.permissions)."""
+    return is_allowed(context["request"].user, Deed(deed))
 
 
 @register.simple_tag(takes_context=True)
