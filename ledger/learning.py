@@ -1,5 +1,6 @@
 """What the workshop's own jobs say of its figures: pairs out of the rows, refits out of the core. Reads only."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, Final
@@ -50,9 +51,16 @@ class Learning:
         return f"{self.figure}|{self.whose}"
 
 
-def all_learning(user: User) -> list[Learning]:
-    """Return every figure that is learnt, in a fixed order."""
-    accepted = {(row.figure, row.whose): row for row in Learned.of(user).in_force().select_related("accepted_by")}
+def on_record(user: User) -> list[Learned]:
+    """Return what was ever accepted, the newest first: some hundreds in ten years."""
+    return list(Learned.of(user).select_related("accepted_by", "taken_back_by").order_by("-pk"))
+
+
+def all_learning(user: User, record: Sequence[Learned]) -> list[Learning]:
+    """Return every figure that is learnt, in a fixed order; ``record`` is ``on_record``."""
+    standing = [row for row in record if row.taken_back_by_id is None]
+    accepted = {(row.figure, row.whose): row for row in reversed(standing)}
+    priors = {(row.figure, row.whose): row.prior for row in standing}  # what stood before the first was accepted
 
     def told(figure: str, refit: Refit, ours: float, *, whose: str = "", name: str = "") -> Learning:
         row = accepted.get((figure, whose))
@@ -67,7 +75,8 @@ def all_learning(user: User) -> list[Learning]:
         told(Figure.SEATING, refit_seating(_seatings(works)), SEATING_TIR_MM),
     ]
     rows += [
-        told(Figure.LATHE, refit, ours, whose=str(pk), name=name) for pk, name, ours, refit in _lathes(user, works)
+        told(Figure.LATHE, refit, lathe.runout_left_mm, whose=str(lathe.pk), name=lathe.name)
+        for lathe, refit in _lathes(user, works, priors)
     ]
     rows += [told(Figure.MINUTES, refit, ours, whose=remedy) for remedy, ours, refit in _minutes(user, works)]
     rows += [told(Figure.PART, refit, usual_minutes(part), whose=part) for part, refit in _parts(user)]
@@ -109,8 +118,11 @@ def _seatings(works: Any) -> list[Any]:
     return [np.array(told) for told in works.exclude(seating=[]).values_list("seating", flat=True)[:MOST]]
 
 
-def _lathes(user: User, works: Any) -> list[tuple[int, str, float, Refit]]:
-    """Refit what each lathe on the vehicle leaves; on the bench what stands afterwards is the hub's too."""
+def _lathes(user: User, works: Any, priors: dict[tuple[str, str], float]) -> list[tuple[Lathe, Refit]]:
+    """Refit what each lathe on the vehicle leaves; on the bench what stands afterwards is the hub's too.
+
+    A prior is what stood before the first refit was accepted, not what the data have made of it since.
+    """
     read: dict[int, list[tuple[float, float]]] = {}
     # Which lathe is not asked for: the newest few are found by their day, and not among all that a lathe ever cut.
     cut = works.filter(remedy__in=_ON_VEHICLE, runout_mm__isnull=False)
@@ -120,16 +132,10 @@ def _lathes(user: User, works: Any) -> list[tuple[int, str, float, Refit]]:
     rows = []
     for lathe in Lathe.of(user).filter(retired=False, kind=Lathe.Kind.ON_VEHICLE):
         pairs = read.get(lathe.pk, [])
-        ours = _before_learning(user, Figure.LATHE, str(lathe.pk), lathe.runout_left_mm)
+        ours = priors.get((Figure.LATHE, str(lathe.pk)), lathe.runout_left_mm)
         refit = refit_lathe(ours, [left for left, _u in pairs], [u for _left, u in pairs])
-        rows.append((lathe.pk, lathe.name, lathe.runout_left_mm, refit))
+        rows.append((lathe, refit))
     return rows
-
-
-def _before_learning(user: User, figure: str, whose: str, now: float) -> float:
-    """Return what stood before the first refit was accepted: a prior is not what the data have made of it."""
-    first = Learned.of(user).filter(figure=figure, whose=whose, taken_back_by=None).order_by("pk").first()
-    return first.prior if first is not None else now
 
 
 def _minutes(user: User, works: Any) -> list[tuple[str, float, Refit]]:

@@ -227,7 +227,7 @@ def odds(user: User, form: LedgerForm) -> dict[str, Any]:
 
 
 def _tenth(row: dict[str, Any]) -> str:
-    return f"{(row['tenth'] - 1) * 2} – {row['tenth'] * 2} in 20"
+    return _("%(low)s – %(high)s in 20") % {"low": (row["tenth"] - 1) * 2, "high": row["tenth"] * 2}
 
 
 def _tenth_row(what: str, row: dict[str, Any]) -> tuple[str, ...]:

@@ -13,11 +13,12 @@ from django.views.decorators.http import require_GET
 from ledger.actions import MovedError, accept, take_back
 from ledger.forms import LedgerForm
 from ledger.lathes import discs_cut, lathe_rows
-from ledger.learning import all_learning
+from ledger.learning import all_learning, on_record
 from ledger.learning_page import learning_rows, rates_table
 from ledger.page import PAGES, Table, comebacks, hubs, odds, overview
 from workshop.models import Lathe, Learned
 from workshop.permissions import Deed, may, require
+from workshop.planning import planned_anew
 from workshop.posting import counts_once, posted_from
 from workshop.storable import cell
 from workshop.store.actions import turn_tips
@@ -38,14 +39,15 @@ def look(request: HttpRequest, page: str = "overview") -> HttpResponse:
 
 
 @require_GET
+@planned_anew()
 def learning(request: HttpRequest) -> HttpResponse:
     """Show every figure that is learnt: ours, the data, now."""
     require(request.user, Deed.READ_JOBS)
-    past = Learned.of(request.user).select_related("accepted_by", "taken_back_by")[:20]
+    record = on_record(request.user)
     context: dict[str, Any] = {
-        **learning_rows(all_learning(request.user), request.user.unit),
+        **learning_rows(all_learning(request.user, record), request.user.unit),
         "rates": rates_table(request.user),
-        "past": past,
+        "past": record[:20],
         "accepts": may(request.user, Deed.SET_PRICES),
         "here": "learning",
         "pages": PAGES,
@@ -54,6 +56,7 @@ def learning(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
+@planned_anew()
 def lathes(request: HttpRequest) -> HttpResponse:
     """Show what each lathe left and read over time, and its tips."""
     require(request.user, Deed.READ_JOBS)

@@ -197,6 +197,14 @@ def speak_all(form: forms.BaseForm, unit: Unit) -> None:
             field.speak(unit)
 
 
+class InOwnUnit:
+    """A form whose figures are typed and shown in its reader's unit."""
+
+    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        speak_all(self, unit)  # type: ignore[arg-type]
+
+
 def keep_untouched(form: forms.BaseForm, data: dict[str, Any]) -> None:
     """Leave a stored figure that is shown rounded, and was left alone, as it is stored."""
     for name, field in form.fields.items():

@@ -11,7 +11,7 @@ from django.utils import translation
 from compass.ground.units import Unit
 from compass.words.figures import length_text, odds_text, plain_text
 from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
-from workshop.store.forms import LimitsForm
+from workshop.store.limits_forms import LimitsForm
 from workshop.tests.base import FIGURES, client_of
 
 NAMED = re.compile(r"%\((\w+)\)")

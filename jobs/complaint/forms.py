@@ -9,7 +9,7 @@ from django.utils.translation import gettext_lazy as _
 from compass.ground.units import KM_PER_MILE, Unit
 from jobs.complaint.two_hands import interview_of
 from jobs.models import Job
-from workshop.fields import NumberField, distance_field, speak_all, speed_field
+from workshop.fields import InOwnUnit, NumberField, distance_field, speak_all, speed_field
 from workshop.models import User, Vehicle
 from workshop.words import distance_text, plain_number, speed_in
 
@@ -36,7 +36,7 @@ HISTORY: Final = (
 _BOXES: Final = forms.CheckboxSelectMultiple
 
 
-class StoryForm(forms.Form):
+class StoryForm(InOwnUnit, forms.Form):
     """What the driver tells, by choice; every field may stay empty."""
 
     felt_in = forms.MultipleChoiceField(label=_("Felt in"), choices=FELT, required=False, widget=_BOXES)
@@ -50,9 +50,8 @@ class StoryForm(forms.Form):
     km_since_work = distance_field(label=_("Driven since that work"), most=1_000_000, required=False)
     was = forms.CharField(required=False, widget=forms.HiddenInput)  # the story that this page was drawn from
 
-    def __init__(self, *args: Any, unit: Unit, kind: str = "", **kwargs: Any) -> None:
+    def __init__(self, *args: Any, kind: str = "", **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        speak_all(self, unit)
         if kind == Vehicle.Kind.MOTORCYCLE:
             self.fields["felt_in"].choices = FELT_ON_A_MOTORCYCLE
         for name in ("felt_in", "speed_from", "speed_to"):  # they stand on the drawn vehicle, outside the form

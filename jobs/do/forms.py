@@ -1,16 +1,13 @@
 """What is sent for one step of the work."""
 
-from typing import Any
-
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from compass.ground.units import Unit
 from jobs.do.running import Sent
-from workshop.fields import speak_all, torque_field
+from workshop.fields import InOwnUnit, torque_field
 
 
-class StepForm(forms.Form):
+class StepForm(InOwnUnit, forms.Form):
     """A step's name, and whatever it asks: a reading, a finding, a torque with its source, who passes a hold."""
 
     position = forms.CharField(max_length=3, required=False)
@@ -24,10 +21,6 @@ class StepForm(forms.Form):
     second = forms.CharField(max_length=150, required=False)
     second_word = forms.CharField(max_length=200, required=False, strip=False)
     out_of_order = forms.BooleanField(required=False)
-
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        speak_all(self, unit)
 
     def sent(self) -> Sent:
         """Return what was sent as the actions take it."""

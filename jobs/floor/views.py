@@ -1,5 +1,7 @@
 """The floor, and opening a job."""
 
+from contextlib import nullcontext
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -16,6 +18,7 @@ from jobs.floor.strips import strips
 from jobs.models import Job
 from workshop.models import Vehicle
 from workshop.permissions import Deed, require
+from workshop.planning import planned_anew
 from workshop.posting import counts_once
 from workshop.store.limits import models_known
 from workshop.vehicles import add_vehicle
@@ -35,10 +38,12 @@ def floor(request: HttpRequest) -> HttpResponse:
     if found_cause in CAUSES:
         jobs = jobs.filter(found_cause=found_cause)
     # Numbers first: joined to their vehicles, all jobs of a large workshop would be sorted for the newest few.
-    page = ShallowPaginator(jobs.values_list("pk", flat=True), PAGE).get_page(request.GET.get("page"))
-    shown = Job.of(request.user).for_floor().filter(pk__in=list(page.object_list))
+    with planned_anew() if words else nullcontext():
+        page = ShallowPaginator(jobs.values_list("pk", flat=True), PAGE).get_page(request.GET.get("page"))
+        numbers = list(page.object_list)
+    shown = Job.of(request.user).for_floor().filter(pk__in=numbers)
     context = {
-        "steps": first_steps(request.user) if not (words or state or found_cause or page.object_list) else [],
+        "steps": first_steps(request.user) if not (words or state or found_cause or numbers) else [],
         "day": "" if request.htmx else day_drawing(request.user, timezone.localdate()),
         "strips": strips(shown),
         "page": page,

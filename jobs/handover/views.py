@@ -24,6 +24,7 @@ from workshop.addresses import address
 from workshop.limits_of_asking import file_limit
 from workshop.models import ShopFigures
 from workshop.permissions import Deed, may, require
+from workshop.planning import planned_anew
 from workshop.posting import counts_once, posted_from
 
 PAGE = 20
@@ -116,6 +117,7 @@ def comeback(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("jobs:complaint", closing.seen_again_id or closing.job_id)
 
 
+@planned_anew()
 def _list(request: HttpRequest, *, wrong: int | None = None, form: RingForm | None = None) -> HttpResponse:
     require(request.user, Deed.READ_JOBS)
     today = timezone.localdate()

@@ -14,7 +14,7 @@ from jobs.writing import JobClosedError
 from workshop.adapters import spec_of
 from workshop.addresses import address
 from workshop.permissions import Deed, may, require
-from workshop.store.forms import LimitsForm
+from workshop.store.limits_forms import LimitsForm
 from workshop.vehicles import set_limits
 
 

@@ -5,13 +5,12 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
-from compass.ground.units import Unit
 from jobs.models import RotorFitting
-from workshop.fields import LengthField, distance_field, speak_all
+from workshop.fields import InOwnUnit, LengthField, distance_field
 from workshop.models import POSITION_NAMES, Vehicle
 
 
-class FittingForm(forms.Form):
+class FittingForm(InOwnUnit, forms.Form):
     """That a rotor was fitted."""
 
     position = forms.ChoiceField(label=_("Corner"))
@@ -19,7 +18,6 @@ class FittingForm(forms.Form):
     thickness_mm = LengthField(label=_("Thickness then"), most_mm=100, large=True)
     source = forms.ChoiceField(label=_("Thickness is"), choices=RotorFitting.Source.choices)
 
-    def __init__(self, *args: Any, unit: Unit, vehicle: Vehicle, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, vehicle: Vehicle, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        speak_all(self, unit)
         self.fields["position"].choices = [(p, POSITION_NAMES[p]) for p in vehicle.positions]

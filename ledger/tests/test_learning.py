@@ -4,7 +4,7 @@ from django.urls import reverse
 
 from ledger.actions import MovedError, accept, take_back
 from ledger.lathes import discs_cut
-from ledger.learning import all_learning, grown_pairs
+from ledger.learning import all_learning, grown_pairs, on_record
 from ledger.tests.base import Record
 from workshop.adapters import learned_figures, part_minutes_here, shop_of_workshop
 from workshop.models import Learned, ShopFigures
@@ -15,7 +15,9 @@ READ = {"runout_mm": 0.08, "runout_expanded_mm": 0.004, "variation_mm": 0.004, "
 
 class Learning(Record):
     def learnt(self, figure: str, whose: str = ""):
-        return next(row for row in all_learning(self.lead) if (row.figure, row.whose) == (figure, whose))
+        return next(
+            row for row in all_learning(self.lead, on_record(self.lead)) if (row.figure, row.whose) == (figure, whose)
+        )
 
     def test_discs_met_again_refit_how_fast_they_grow_uneven(self) -> None:
         """Ten discs of 0.05 mm over the quiet runout grow 0.02 in 5,000 km: g is 0.08, twice ours."""

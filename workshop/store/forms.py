@@ -1,7 +1,7 @@
 """Forms of the store."""
 
 from datetime import date
-from typing import Any, ClassVar, Final
+from typing import Any, ClassVar
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
@@ -11,12 +11,10 @@ from compass.ground.units import Unit
 from compass.prove.check_back import CHANCE
 from workshop.fields import (
     ChanceField,
+    InOwnUnit,
     LengthField,
     NumberField,
-    SeatsField,
-    SmallFileField,
     distance_field,
-    keep_untouched,
     number_formfield,
     speak_all,
     torque_field,
@@ -24,8 +22,6 @@ from workshop.fields import (
 from workshop.models import (
     MINUTE_FIELDS,
     PRICE_FIELDS,
-    TORQUES,
-    AxleLimits,
     Instrument,
     Lathe,
     PlateKind,
@@ -34,120 +30,8 @@ from workshop.models import (
 )
 from workshop.versions import SeenForm
 
-FEATURES: Final = (
-    ("slotted", _("slotted")),
-    ("drilled", _("drilled")),
-    ("drum_in_hat", _("with a drum in its hat")),
-    ("floating", _("floating")),
-    ("captive", _("captive: comes off only with its hub")),
-    ("metal_matrix", _("metal matrix")),
-    ("carbon", _("carbon")),
-)
 
-
-def hold_thicknesses(form: forms.BaseForm, data: dict[str, Any]) -> None:
-    """Hold new, machine-to and discard thickness against each other, each fault beside its field."""
-    discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
-    machine_to = data.get("machine_to_thickness_mm")
-    if discard and new and new <= discard:
-        form.add_error("nominal_thickness_mm", _("A new disc is thicker than discard. Check both."))
-    if discard and machine_to and machine_to < discard:
-        form.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
-
-
-class LimitsForm(forms.Form):
-    """Limits of an axle, in the person's own units, with their source. ``MORE`` are those few parts have."""
-
-    studs = NumberField(label=_("Studs"), least=1, most=24, initial=5, whole=True)
-    rotor = forms.ChoiceField(label=_("Rotor"), choices=AxleLimits.Rotor.choices)
-    measuring_radius_mm = LengthField(label=_("Measuring radius"), most_mm=400, large=True)
-    max_runout_mm = LengthField(label=_("Lateral runout, at most"), most_mm=2)
-    max_thickness_variation_mm = LengthField(label=_("Thickness variation, at most"), most_mm=1)
-    discard_thickness_mm = LengthField(label=_("Discard thickness"), most_mm=100, large=True)
-    machine_to_thickness_mm = LengthField(label=_("Machine-to (if given)"), most_mm=100, large=True, required=False)
-    nominal_thickness_mm = LengthField(label=_("New (if known)"), most_mm=100, large=True, required=False)
-    wheel_torque_nm = torque_field(label=_("Wheel torque"), required=False)
-    source = forms.ChoiceField(label=_("Source"), choices=AxleLimits.Source.choices)
-    max_hub_runout_mm = LengthField(label=_("Hub runout, at most"), most_mm=2, required=False)
-    hub_runout_radius_mm = LengthField(label=_("at hub radius"), most_mm=400, large=True, required=False)
-    max_bearing_play_mm = LengthField(label=_("Bearing play, at most"), most_mm=2, required=False)
-    min_pad_mm = LengthField(label=_("Pad, at least"), most_mm=30, large=True, required=False)
-    max_drum_diameter_mm = LengthField(label=_("Drum in the hat, at most"), most_mm=500, large=True, required=False)
-    min_lining_mm = LengthField(label=_("Shoe lining, at least"), most_mm=20, large=True, required=False)
-    swept_inner_radius_mm = LengthField(label=_("Swept band, inner radius"), most_mm=400, large=True, required=False)
-    swept_outer_radius_mm = LengthField(label=_("Swept band, outer radius"), most_mm=400, large=True, required=False)
-    new_rotor_runout_mm = LengthField(label=_("A new rotor’s runout, at most"), most_mm=1, required=False)
-    new_hub_runout_mm = LengthField(label=_("A new hub’s runout, at most"), most_mm=1, required=False)
-    caliper_torque_nm = torque_field(label=_("Caliper bolts"), required=False)
-    bracket_torque_nm = torque_field(label=_("Bracket bolts"), required=False)
-    hose_fitting_torque_nm = torque_field(label=_("Hose fitting"), required=False)
-    pad_pin_torque_nm = torque_field(label=_("Pad pin"), required=False)
-    axle_torque_nm = torque_field(label=_("Wheel axle"), required=False)
-    hub_nut_torque_nm = torque_field(label=_("Hub nut"), required=False)
-    disc_bolt_torque_nm = torque_field(label=_("Disc bolts"), required=False)
-    index_positions = SeatsField(label=_("The rotor goes on"))
-    features = forms.MultipleChoiceField(
-        label=_("The rotor is"), choices=FEATURES, required=False, widget=forms.CheckboxSelectMultiple
-    )
-
-    MORE: ClassVar = (
-        "max_hub_runout_mm",
-        "hub_runout_radius_mm",
-        "max_bearing_play_mm",
-        "min_pad_mm",
-        "max_drum_diameter_mm",
-        "min_lining_mm",
-        "swept_inner_radius_mm",
-        "swept_outer_radius_mm",
-        "new_rotor_runout_mm",
-        "new_hub_runout_mm",
-        "index_positions",
-        "features",
-    )
-    # Torques of the work, beside the wheel's.
-    AT_WORK: ClassVar = tuple(column for name, column in TORQUES.items() if name != "wheel")
-
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        speak_all(self, unit)
-
-    @property
-    def main_fields(self) -> list[forms.BoundField]:
-        """The fields every axle has."""
-        return [field for field in self if field.name not in (*self.MORE, *self.AT_WORK)]
-
-    @property
-    def more_fields(self) -> list[forms.BoundField]:
-        """The fields only some have, without the features."""
-        return [field for field in self if field.name in self.MORE and field.name != "features"]
-
-    @property
-    def torque_fields(self) -> list[forms.BoundField]:
-        """The torques of the work."""
-        return [field for field in self if field.name in self.AT_WORK]
-
-    def clean(self) -> dict[str, Any]:
-        """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
-        data = super().clean() or {}
-        keep_untouched(self, data)
-        hold_thicknesses(self, data)
-        inner, outer = data.get("swept_inner_radius_mm"), data.get("swept_outer_radius_mm")
-        if inner and outer and outer <= inner:
-            self.add_error("swept_outer_radius_mm", _("The outer radius is larger than the inner. Check both."))
-        if data.get("max_hub_runout_mm") and not data.get("hub_runout_radius_mm") and not self.errors:
-            self.add_error("hub_runout_radius_mm", _("A hub limit counts at a radius. Type it."))
-        return data
-
-
-class LibraryForm(LimitsForm):
-    """Limits of a vehicle model's axle for the library."""
-
-    model = forms.CharField(label=_("Make and model"), max_length=60)
-    axle = forms.ChoiceField(label=_("Axle"), choices=[(axle, axle) for axle in ("F", "R", "A1", "A2", "A3")])
-    field_order = ("model", "axle")
-
-
-class InstrumentForm(SeenForm):
+class InstrumentForm(InOwnUnit, SeenForm):
     """An instrument and its last check."""
 
     graduation_mm = LengthField(label=_("Graduation"), most_mm=1)
@@ -170,12 +54,8 @@ class InstrumentForm(SeenForm):
         )
         widgets: ClassVar = {"checked_on": forms.DateInput({"type": "date"}, format="%Y-%m-%d")}
 
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        speak_all(self, unit)
 
-
-class CheckForm(forms.Form):
+class CheckForm(InOwnUnit, forms.Form):
     """One check of an instrument against a standard."""
 
     on = forms.DateField(label=_("Checked on"), widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"))
@@ -183,10 +63,9 @@ class CheckForm(forms.Form):
     shown_mm = LengthField(label=_("It showed"), most_mm=300, least_mm=-1.0, large=True)
     note = forms.CharField(label=_("Note"), max_length=200, required=False)
 
-    def __init__(self, *args: Any, unit: Unit, today: date, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, today: date, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.today = today
-        speak_all(self, unit)
 
     def clean_on(self) -> date:
         """Refuse a day that has not come yet."""
@@ -196,17 +75,13 @@ class CheckForm(forms.Form):
         return on
 
 
-class StudyForm(forms.Form):
+class StudyForm(InOwnUnit, forms.Form):
     """Who takes part in a repeatability study, how many parts, how many turns each."""
 
     persons = forms.CharField(label=_("Who measures, with commas between"), max_length=200)
     parts = NumberField(label=_("Parts (stations marked on a disc)"), least=2, most=12, whole=True)
     turns = NumberField(label=_("Turns each"), least=2, most=5, whole=True)
     limit_mm = LengthField(label=_("Limit it is to judge"), most_mm=1)
-
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        speak_all(self, unit)
 
     def clean_persons(self) -> list[str]:
         """Split the names; two to six, each once."""
@@ -216,20 +91,17 @@ class StudyForm(forms.Form):
         return names
 
 
-class WrenchForm(SeenForm):
+class WrenchForm(InOwnUnit, SeenForm):
     """A torque wrench and its last check."""
+
+    least_nm = torque_field(label=_("From"), required=True)
+    most_nm = torque_field(label=_("Up to"), required=True)
 
     class Meta:
         model = TorqueWrench
         formfield_callback = number_formfield
         fields = ("name", "least_nm", "most_nm", "checked_on", "off_percent", "check_every_days", "retired")
         widgets: ClassVar = {"checked_on": forms.DateInput({"type": "date"}, format="%Y-%m-%d")}
-
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        for name, label in (("least_nm", _("From")), ("most_nm", _("Up to"))):
-            self.fields[name] = torque_field(label=label, required=True)
-        speak_all(self, unit)
 
     def clean(self) -> dict[str, Any]:
         """Hold the ends of its span against each other."""
@@ -240,7 +112,7 @@ class WrenchForm(SeenForm):
         return data
 
 
-class LatheForm(SeenForm):
+class LatheForm(InOwnUnit, SeenForm):
     """A lathe's profile, lengths in the person's own unit."""
 
     mm_per_line = LengthField(label=_("One line of the knob feeds"), most_mm=1, required=False)
@@ -269,10 +141,6 @@ class LatheForm(SeenForm):
             "retired",
         )
 
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        speak_all(self, unit)
-
     def clean(self) -> dict[str, Any]:
         """Hold depths and tip corners against each other."""
         data = super().clean() or {}
@@ -286,7 +154,7 @@ class LatheForm(SeenForm):
         return data
 
 
-class PlateForm(SeenForm):
+class PlateForm(InOwnUnit, SeenForm):
     """A kind of correction plate and its stock."""
 
     correction_mm = LengthField(label=_("Correction (TIR)"), most_mm=1)
@@ -296,10 +164,6 @@ class PlateForm(SeenForm):
         model = PlateKind
         formfield_callback = number_formfield
         fields = ("correction_mm", "reference_radius_mm", "studs", "positions", "stock")
-
-    def __init__(self, *args: Any, unit: Unit, **kwargs: Any) -> None:
-        super().__init__(*args, **kwargs)
-        speak_all(self, unit)
 
 
 class FiguresForm(forms.ModelForm):
@@ -365,9 +229,3 @@ class FiguresForm(forms.ModelForm):
     def letterhead(self) -> list[forms.BoundField]:
         """What stands on sheets for owners."""
         return [self["called"], self["ring_us"]]
-
-
-class LibraryFileForm(forms.Form):
-    """A file for the limits library."""
-
-    file = SmallFileField(label=_("CSV or JSON file"), most_bytes=2_000_000)

@@ -17,7 +17,7 @@ from compass.ground.errors import FaultyFileError
 from compass.ground.units import MM_PER_INCH
 from workshop.models import LIMIT_FIGURES, TORQUES, LibraryLimits
 from workshop.storable import cell, uncell
-from workshop.store.forms import hold_thicknesses
+from workshop.store.limits_forms import hold_thicknesses
 
 FORMAT: Final = "iron-compass-limits/1"
 MAX_BYTES: Final = 2_000_000

@@ -19,9 +19,10 @@ from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFig
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
 from workshop.store.actions import keep_figures, keep_instrument, keep_tooling
-from workshop.store.forms import FiguresForm, InstrumentForm, LatheForm, LibraryFileForm, LibraryForm, PlateForm
+from workshop.store.forms import FiguresForm, InstrumentForm, LatheForm, PlateForm
 from workshop.store.limits import library_rows, put_into_library
 from workshop.store.limits_files import read_file, write_csv, write_json
+from workshop.store.limits_forms import LibraryFileForm, LibraryForm
 from workshop.store.limits_service import LimitsUnreachableError, limits_source
 from workshop.store.racks import instrument_card, lathe_card, plate_card
 from workshop.versions import StaleError
