@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from compass.ground.arrays import FloatArray
+from compass.words.figures import twentieths_text
 from drawing.svg import Element, element, path, picture, text
 
 WIDTH: Final = 560.0
@@ -44,7 +45,7 @@ def draw_holding(
     drawn: list[Element] = []
     for share in (least, (1 + least) / 2, 1.0):
         drawn.append(path([at(0, share), at(over_km, share)], class_="plot-grid"))
-        drawn.append(text(f"{round(share * 20)} in 20", _LEFT - 8, at(0, share)[1], class_="plot-name"))
+        drawn.append(text(twentieths_text(round(share * 20)), _LEFT - 8, at(0, share)[1], class_="plot-name"))
     for km, words in marks:
         drawn.append(text(words, at(km, 0)[0], _FOOT + 20, class_="plot-scale"))
     for line in lines:

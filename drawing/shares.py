@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Final
 
+from compass.words.figures import twentieths_text
 from drawing.svg import Element, element, path, picture, text
 
 WIDTH: Final = 560.0
@@ -31,7 +32,7 @@ def draw_shares(rows: list[ShareRow], *, title: str) -> str:
     drawn: list[Element] = []
     for tenth in (0, 5, 10):
         drawn.append(path([(x(tenth / 10), _TOP - 6), (x(tenth / 10), height - 8)], class_="plot-grid"))
-        drawn.append(text(f"{tenth * 2} in 20" if tenth else "0", x(tenth / 10), 12, class_="plot-scale"))
+        drawn.append(text(twentieths_text(tenth * 2) if tenth else "0", x(tenth / 10), 12, class_="plot-scale"))
     for k, row in enumerate(rows):
         y = _TOP + _ROW * (k + 0.5)
         drawn.append(text(row.name, _LEFT - 12, y, class_="plot-name"))

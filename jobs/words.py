@@ -1,13 +1,19 @@
 """Figures, money and settings in words, for every leg."""
 
+from typing import Final
+
 from django.utils.formats import number_format
 from django.utils.translation import gettext as _
-from django.utils.translation import ngettext
+from django.utils.translation import gettext_lazy, ngettext
 
+from compass.do.work import Figure
 from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.words.figures import LengthText, length_text, plain_text
 from compass.words.places import between_studs
+from workshop.words import torque_text
+
+_FEEDS: Final = {"rough": gettext_lazy("rough"), "finish": gettext_lazy("finish")}
 
 
 def about(mm: float, unit: Unit, *, expanded_mm: float = 0.02) -> LengthText:
@@ -36,3 +42,29 @@ def setting_words(settings: dict[str, float], studs: int, unit: Unit) -> str:
             ngettext("rotor on %(n)s stud", "rotor on %(n)s studs", round(turned)) % {"n": written(f"{turned:g}")}
         )
     return " · ".join(words)
+
+
+def figure_words(name: str, figure: Figure, studs: int, unit: Unit) -> str:
+    """Say one figure of a step."""
+    if isinstance(figure, str):
+        return str(_FEEDS.get(figure, figure))
+    if name in ("outboard", "inboard"):
+        return _fed(figure if isinstance(figure, tuple) else (figure,), unit)
+    if isinstance(figure, tuple):
+        low, high = (about(mm, unit, expanded_mm=0.005) for mm in figure)
+        return f"{low.figure}–{high.figure} {high.unit}"
+    if name.startswith("torque "):
+        return torque_text(figure, unit)
+    if name == "plate_place":
+        return between_studs(figure, studs, translate=_)
+    if name in ("studs_on", "pass"):
+        return written(f"{figure:g}")
+    shown = about(figure, unit, expanded_mm=0.005)
+    return f"{shown.figure} {shown.unit}"
+
+
+def _fed(feed: tuple[float, ...], unit: Unit) -> str:
+    if len(feed) > 1:
+        return ngettext("%(n)s line", "%(n)s lines", round(feed[1])) % {"n": written(f"{feed[1]:g}")}
+    shown = about(feed[0], unit, expanded_mm=0.005)
+    return f"{shown.figure} {shown.unit}"

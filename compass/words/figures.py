@@ -71,3 +71,8 @@ def odds_text(probability: float) -> str:
     else:
         came, of = min(max(round(probability * 100), 1), 99), 100
     return tongue().translate(ODDS).format(n=came, of=of)
+
+
+def twentieths_text(count: int) -> str:
+    """Say so many in twenty: a place on a scale, not odds."""
+    return tongue().translate(ODDS).format(n=count, of=20)

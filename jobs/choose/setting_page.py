@@ -196,7 +196,7 @@ def _options(job: Job, corner: Corner, remedies: dict[str, Remedy], now: Option,
     """Return every position without a plate and the best with one, best first; where each would leave the runout."""
     studs = corner.limits.studs
     options: list[Option] = [o for code in ("index", "plate") if code in remedies for o in remedies[code].options]
-    options.sort(key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
+    options.sort(key=lambda o: o.rank)
     rows = []
     for option in options[:_LISTED]:
         low, middle, high = (about(mm, unit, expanded_mm=0.005) for mm in option.runout_mm)

@@ -24,10 +24,10 @@ from drawing.strip import Bar, draw_strip
 from drawing.vehicle import draw_wheels
 from jobs.do.cut_page import drawn_section
 from jobs.do.doing import Change, Doing, Side
-from jobs.do.step_words import asked_name, figure_words, part_name, place_name, step_words
+from jobs.do.step_words import asked_name, part_name, place_name, step_words
 from jobs.judging import judge
 from jobs.models import RunStep
-from jobs.words import about, setting_words
+from jobs.words import about, figure_words, setting_words
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, User, limit_label
 

@@ -3,16 +3,13 @@
 from typing import Any, Final
 
 from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy, ngettext
+from django.utils.translation import gettext_lazy
 
 from compass.do.steps import CAUTIONS, Kind
-from compass.do.work import Figure, PlacedStep
-from compass.ground.translation import written
+from compass.do.work import PlacedStep
 from compass.ground.units import Unit
-from compass.words.places import between_studs
-from jobs.words import about
+from jobs.words import figure_words
 from workshop.models import POSITION_NAMES
-from workshop.words import torque_text
 
 MARKS: Final = {Kind.HOLD: "◆", Kind.MEASURE: "◇"}
 # What is asked for at a step where nobody has said it.
@@ -63,7 +60,6 @@ _PARTS: Final = {
     "closing": gettext_lazy("Close"),
     "leaving": gettext_lazy("Pump and drive"),
 }
-_FEEDS: Final = {"rough": gettext_lazy("rough"), "finish": gettext_lazy("finish")}
 
 
 def part_name(part: str) -> str:
@@ -100,29 +96,3 @@ def step_words(placed: PlacedStep, studs: int, unit: Unit) -> dict[str, Any]:
 def asked_name(name: str) -> str:
     """Name a figure that nobody has said."""
     return str(_ASKED[name])
-
-
-def figure_words(name: str, figure: Figure, studs: int, unit: Unit) -> str:
-    """Say one figure of a step."""
-    if isinstance(figure, str):
-        return str(_FEEDS.get(figure, figure))
-    if name in ("outboard", "inboard"):
-        return _fed(figure if isinstance(figure, tuple) else (figure,), unit)
-    if isinstance(figure, tuple):
-        low, high = (about(mm, unit, expanded_mm=0.005) for mm in figure)
-        return f"{low.figure}–{high.figure} {high.unit}"
-    if name.startswith("torque "):
-        return torque_text(figure, unit)
-    if name == "plate_place":
-        return between_studs(figure, studs, translate=_)
-    if name in ("studs_on", "pass"):
-        return written(f"{figure:g}")
-    shown = about(figure, unit, expanded_mm=0.005)
-    return f"{shown.figure} {shown.unit}"
-
-
-def _fed(feed: tuple[float, ...], unit: Unit) -> str:
-    if len(feed) > 1:
-        return ngettext("%(n)s line", "%(n)s lines", round(feed[1])) % {"n": written(f"{feed[1]:g}")}
-    shown = about(feed[0], unit, expanded_mm=0.005)
-    return f"{shown.figure} {shown.unit}"

@@ -10,11 +10,13 @@ from django.utils.formats import date_format
 from django.utils.translation import gettext as _
 
 from compass.do.procedures import SAYS
+from compass.ground.units import Unit
 from compass.prove.proof import ADVICE
 from compass.words.codes import CAUSES, SEEN, remedy_name
 from compass.words.places import place_text
 from jobs.look_fields import FIELDS
 from jobs.models import Booking, Closing, CutPass, FittedPlate, Job, Look, QuickReading, RunStep, Sweep, ThicknessRound
+from jobs.words import figure_words
 from workshop.models import POSITION_NAMES, User
 from workshop.words import distance_text
 
@@ -174,10 +176,11 @@ def _of_steps(job: Job, reader: User) -> Iterator[dict[str, Any]]:
     rows = (
         RunStep.of(reader).filter(run__job=job).select_related("done_by", "second", "taken_by").order_by("-pk")[:MOST]
     )
+    studs = {corner.position: corner.limits.studs for corner in job.corners.all() if corner.limits is not None}
     for row in rows:
         code = row.key.split(":")[2]
         says = ADVICE.get(code) or SAYS.get(code)
-        what = re.sub(r"{\w+}", "…", _(says)) if says else row.key
+        what = _with_figures(_(says), row, studs.get(row.position, 5), reader.unit) if says else row.key
         where = POSITION_NAMES.get(row.position, "")
         words = [row.typed, row.reason, row.source, str(row.second or "")]
         done = {"at": row.done_at, "who": row.done_by, "where": where}
@@ -188,6 +191,13 @@ def _of_steps(job: Job, reader: User) -> Iterator[dict[str, Any]]:
         if row.taken_back:
             taken = {"at": row.taken_at, "who": row.taken_by, "where": where, "typed": row.taken_why}
             yield taken | {"what": _("taken back: %(step)s") % {"step": what}}
+
+
+def _with_figures(says: str, row: RunStep, studs: int, unit: Unit) -> str:
+    """Return a step's words with the figures it was told with; those that nobody had said stay open."""
+    told = {name: tuple(figure) if isinstance(figure, list) else figure for name, figure in row.said.items()}
+    figures = {name: figure_words(name, figure, studs, unit) for name, figure in told.items()}
+    return says.format_map(dict.fromkeys(re.findall(r"{(\w+)}", says), "…") | figures)
 
 
 def _of_closings(job: Job) -> Iterator[dict[str, Any]]:

@@ -31,6 +31,15 @@ TOO_WIDE = """[...document.querySelectorAll("body *")]
     return true;
   })
   .map(element => element.outerHTML.slice(0, 90))"""
+# A workbench is as high as its screen, so that its act is in sight; a vehicle stands between its wheels.
+OUT_OF_PLACE = """(() => {
+  const place = (selector) => document.querySelector(selector)?.getBoundingClientRect();
+  const high = document.documentElement.scrollHeight > innerHeight;
+  return [
+    ["lower than the screen", place(".workbench") && high],
+    ["beside its wheels", place(".stage") && place(".stage-side.left").right > place(".stage-body").left + 1],
+  ].filter(([, wrong]) => wrong).map(([what]) => what);
+})()"""
 WORDS = """[...document.querySelectorAll("body *:not(script, noscript, [lang])")].flatMap(element => [
     ...[...element.childNodes].filter(node => node.nodeType === 3).map(node => node.data),
     ...["aria-label", "title"].map(name => element.getAttribute(name) ?? "")])
@@ -185,6 +194,7 @@ class EveryPage(BrowserCase):
                 with self.subTest(theme=theme, address=address):
                     self.page.goto(self.live_server_url + address)
                     self.assertEqual(self.faults_for_readers(), [])
+                    self.assertEqual(self.page.evaluate(OUT_OF_PLACE), [])
                     if theme == User.Theme.NIGHT:
                         continue
                     self.assertEqual(self.page.evaluate("document.documentElement.lang"), "de")

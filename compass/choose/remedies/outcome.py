@@ -24,6 +24,11 @@ class Option:
     runout_mm: tuple[float, float, float]
     odds_within: float
 
+    @property
+    def rank(self) -> tuple[float, float]:
+        """What settings are sorted by, best first: odds as they are said, never over 99 in 100, then what is left."""
+        return -min(round(self.odds_within, 2), 0.99), self.runout_mm[1]
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Outcome:

@@ -74,7 +74,7 @@ def plate_options(draws: CornerDraws, fits: tuple[Plate, ...]) -> list[Option]:
         runout = ranges(first, draws.higher_mm)
         within = odds(runout, at_most=spec.max_runout_mm)
         options.append(Option(index_deg, p.correction_mm, thin_deg, points(runout), within))
-    return sorted(options, key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
+    return sorted(options, key=lambda o: o.rank)
 
 
 def best_of_kit(installed: ComplexArray, fits: tuple[Plate, ...], *, radius_mm: float) -> FloatArray:

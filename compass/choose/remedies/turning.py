@@ -19,7 +19,7 @@ def index_options(draws: CornerDraws, *, fixed: complex = 0j) -> list[Option]:
     for index_deg in (0.0, *other_positions(draws)):
         runout = _after(draws, index_deg, rows=DRAWS, fixed=fixed)
         options.append(Option(index_deg, None, None, points(runout), odds(runout, at_most=draws.spec.max_runout_mm)))
-    return sorted(options, key=lambda o: (-round(o.odds_within, 2), o.runout_mm[1]))
+    return sorted(options, key=lambda o: o.rank)
 
 
 def index(draws: CornerDraws) -> Outcome | None:

@@ -9,7 +9,7 @@ from jobs.complaint.actions import edit_job, keep_story
 from jobs.do.actions import fit_plate
 from jobs.measure.actions import add_quick, strike_tape, withdraw_quick
 from jobs.measure.looking import write_look
-from jobs.models import Job
+from jobs.models import Job, Run, RunStep
 from jobs.prove.actions import close_job, reopen_job
 from jobs.record.trail import changes_of
 from jobs.tests.base import READINGS, DemoShop, Workshop, fill
@@ -86,3 +86,16 @@ class OfTheDemo(DemoShop):
         fit_plate(self.user, self.van, "FL")
         told = [(str(row["where"]), row["what"]) for row in changes_of(self.van)[:2]]
         self.assertEqual(told, [("Front left", "plate fitted"), ("F", "decided")])
+
+    def test_a_step_is_told_with_the_figures_it_was_done_by(self) -> None:
+        decide(self.user, self.van, "F", code="plate")
+        run = Run.objects.create(job=self.van, plan={}, started_by=self.user)
+        told = {"plate": 0.05, "plate_place": 108.0}
+        key = "plate:1:plate_place"
+        RunStep.objects.create(run=run, position="FL", key=key, said=told, done_by=self.user)
+        RunStep.objects.create(run=run, position="FL", key=key, passed=False, done_by=self.user)
+        bare, full = (row["what"] for row in changes_of(self.van, user=self.user)[:2])
+        self.assertIn("0.050 mm", full)
+        self.assertIn("stud", full)
+        self.assertIn("…", bare)
+        self.assertNotIn("{", full + bare)
