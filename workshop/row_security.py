@@ -6,8 +6,8 @@ Migrations call this with the models as they stood then; ``tests/test_walls`` ho
 from typing import Any, Final
 
 from django.db import migrations
-from django.db.migrations.operations.base import Operation
 
+from workshop.migrating import AtOnce
 from workshop.models.workshops import Workshop
 
 _HERE: Final = "(select nullif(current_setting('ic.workshop', true), '')::bigint)"
@@ -31,27 +31,12 @@ end $$
 """
 
 
-class AddWorkshops(Operation):
-    """Add the workshop to rows that are there already, which become those of the first, all tables in one step.
-
-    Fields added one by one would make Django draw up every model anew each time: twenty seconds of every new database.
-    """
-
-    reduces_to_sql = True
-    reversible = False
-
-    def __init__(self, *fields: migrations.AddField) -> None:
-        self.fields = fields
-
-    def state_forwards(self, app_label: str, state: Any) -> None:
-        """Add the fields to what Django knows of the models."""
-        state.__dict__.pop("apps", None)  # drawn up once, after the last of them
-        for field in self.fields:
-            field.state_forwards(app_label, state)
+class AddWorkshops(AtOnce):
+    """Add the workshop to rows that are there already, which become those of the first."""
 
     def database_forwards(self, app_label: str, schema_editor: Any, from_state: Any, to_state: Any) -> None:
         """Add the columns."""
-        for field in self.fields:
+        for field in self.operations:
             table = f"{app_label}_{field.model_name_lower}"
             told = _PAST if field.field.null else _COLUMN
             schema_editor.execute(told.format(table=schema_editor.quote_name(table), index=f"{table}_workshop_id"))
