@@ -248,11 +248,12 @@ if (before && reading() && !reading().value) reading().value = before;
 document.body.addEventListener("htmx:afterSettle", (event) => {
   if (event.target.id !== "stage" && event.detail.elt?.id !== "stage") return;
   take();
+  const answers = own?.contains(document.activeElement); // a hand that has gone on to the answer is left there
   if (stage().dataset.advance) {
     delete stage().dataset.advance;
-    reading().focus();
+    if (!answers) reading().focus();
     glide(at + 360 / Number(stage().dataset.stations));
-  } else if (reading()?.getAttribute("aria-invalid")) {
+  } else if (reading()?.getAttribute("aria-invalid") && !answers) {
     reading().focus();
     reading().select();
   } else if (!document.activeElement || document.activeElement === document.body) stage().focus();

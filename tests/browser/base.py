@@ -7,6 +7,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Iterator
 from typing import Any, ClassVar
 
 from django.core.signals import request_finished, request_started
@@ -99,6 +100,15 @@ class BrowserCase(LiveServerTestCase):
         cls.browser.close()
         cls.playwright.stop()
         super().tearDownClass()
+
+    @contextlib.contextmanager
+    def subTest(self, msg: Any = "", **where: Any) -> Iterator[None]:  # noqa: N802  # the library's name
+        """Say where it failed, and fail. (unittest's own would send the browser to the process that reports.)"""
+        try:
+            yield
+        except Exception as error:
+            error.add_note(f"{msg} {where}".strip())
+            raise
 
     def setUp(self) -> None:
         self.user = person("lead")

@@ -67,7 +67,8 @@ class AtTheBench(BrowserCase):
             else:
                 self.page.keyboard.type(value)
         self.page.keyboard.press("Control+Enter")
-        self.page.wait_for_selector(".bench-total")
+        self.page.wait_for_selector(".bench-total, #answer .error", timeout=20_000)
+        self.assertEqual(self.page.locator("#answer .error").all_inner_texts(), [])
         return Attempt.objects.get(pk=int(re.search(r"/bench/(\d+)-", self.page.url)[1]))
 
     def test_the_high_spot_is_found_by_keyboard_and_the_turns_go_on(self) -> None:
@@ -76,7 +77,7 @@ class AtTheBench(BrowserCase):
         read = self.go_round()
         self.assertLess(abs(read[-1] - read[0]), 1)  # it returns
         amount = max(read) - min(read)
-        high = 36 * read.index(max(read))
+        high = 36 * read.index(max(read[:-1]))  # the last is the start, read again
         stud, past = divmod(high, 72)
         row = self.answer(stud=str(stud + 1), past=str(past), amount=f"{amount:g}")
         self.assertGreaterEqual(row.total, 85)
@@ -98,7 +99,7 @@ class AtTheBench(BrowserCase):
         self.page.wait_for_selector("#stage")
         left = self.go_round()
         self.assertLess(max(left) - min(left), 0.4 * (max(came) - min(came)))
-        high = 36 * left.index(max(left))
+        high = 36 * left.index(max(left[:-1]))
         row = self.answer(
             stud=str(high // 72 + 1),
             past=str(high % 72),
