@@ -41,6 +41,8 @@ print("pages", len(pages), [answer for answer in answers if answer[1] != 200])
 class Upgrades(SimpleTestCase):
     """Each in a database of its own, brought up by the very command that bin/start runs."""
 
+    takes_long = True
+
     def setUp(self) -> None:
         told = connection.settings_dict
         self.base = f"postgres://{told['USER']}:{told['PASSWORD']}@{told['HOST']}:{told['PORT']}"

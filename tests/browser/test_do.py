@@ -23,6 +23,8 @@ FLAT = ["26.800", "26.801", "26.800", "26.799", "26.800", "26.800", "26.801", "2
 class Doing(BrowserCase):
     """Each step by its key: Space, Enter after a reading, a digit for what a look shows or why a hold is passed."""
 
+    takes_long = True
+
     def setUp(self) -> None:
         super().setUp()
         lathe = Lathe(

@@ -17,6 +17,8 @@ from workshop.tests.base import person
 class WithoutALine(BrowserCase):
     """The server is really gone; the browser's own service worker answers."""
 
+    takes_long = True
+
     def setUp(self) -> None:
         super().setUp()
         self.server = RealServer()

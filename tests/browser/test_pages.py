@@ -52,6 +52,8 @@ AXE = {"resultTypes": ["violations"], "preload": False, "runOnly": {"type": "tag
 class EveryPage(BrowserCase):
     """Each page, by day and by night."""
 
+    takes_long = True
+
     def pages(self) -> list[str]:
         job = f"/jobs/{named('job', self.job.pk)}"
         return [
