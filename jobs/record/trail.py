@@ -197,7 +197,7 @@ def _with_figures(says: str, row: RunStep, studs: int, unit: Unit) -> str:
     """Return a step's words with the figures it was told with; those that nobody had said stay open."""
     told = {name: tuple(figure) if isinstance(figure, list) else figure for name, figure in row.said.items()}
     figures = {name: figure_words(name, figure, studs, unit) for name, figure in told.items()}
-    return says.format_map(dict.fromkeys(re.findall(r"{(\w+)}", says), "…") | figures)
+    return says.format_map(dict.fromkeys(re.findall(r"{([^{}]+)}", says), "…") | figures)
 
 
 def _of_closings(job: Job) -> Iterator[dict[str, Any]]:
