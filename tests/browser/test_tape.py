@@ -107,7 +107,8 @@ class Early(BrowserCase):
         type_on("3", "1")  # into the old page
         let_go()
         # Between two documents the browser itself drops keys for a few milliseconds: no page can hear those.
-        self.page.wait_for_function("'earlyKeys' in window")
+        self.page.wait_for_url("**/measure/**", wait_until="commit")
+        self.eventually("'earlyKeys' in window")
         type_on("4.5")  # into one that is drawn and whose tape cannot hear yet
         let_go()
         self.page.wait_for_url("**/measure/**")
