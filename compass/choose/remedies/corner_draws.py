@@ -92,9 +92,13 @@ def ranges(first: ComplexArray, shape_mm: FloatArray | None) -> FloatArray:
     return widths
 
 
+_AT_ONCE: Final = 4096  # settings whose faces are held at once: plates, places and seats may be a hundred thousand
+
+
 def ranges_about(first: ComplexArray, shape_mm: FloatArray) -> FloatArray:
     """Return TIR (n,) of many first orders (n,) beside one and the same shape (angles,)."""
-    return ranges(first, np.repeat(shape_mm[:, None], first.size, axis=1))
+    parts = [first[k : k + _AT_ONCE] for k in range(0, max(first.size, 1), _AT_ONCE)]
+    return np.concatenate([ranges(part, np.repeat(shape_mm[:, None], part.size, axis=1)) for part in parts])
 
 
 def faces_mm(orders_mm: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
