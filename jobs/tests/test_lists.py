@@ -53,6 +53,14 @@ class Growth(Workshop):
 
         self.same(reverse("jobs:floor"), add)
 
+    def test_a_search_is_planned_for_its_words(self) -> None:
+        """Planned for whatever word may come, it walks all jobs of a large workshop (workshop.planning)."""
+        for query, planned in (("", False), ("?q=shakes+at+80+since+the+winter", True)):
+            with CaptureQueriesContext(connection) as queries:
+                self.client.get(reverse("jobs:floor") + query)
+            self.assertEqual(any("force_custom_plan" in one["sql"] for one in queries), planned, query)
+            self.assertLessEqual(len(queries), MOST_QUERIES, query)
+
     def test_a_jobs_corners_tapes_turns_and_quick_readings(self) -> None:
         fill(self.user, self.sweep, READINGS)
         fill(self.user, self.round, THICKNESS)
