@@ -27,6 +27,7 @@ from jobs.models import Closing, Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.prepare.actions import start_sweep
 from jobs.prove.closing import keep_closing
 from jobs.vehicle.actions import fit_rotor
+from ledger.refitting import refit_anew
 from workshop.models import AxleLimits, Instrument, Lathe, PlateKind, User, Vehicle
 from workshop.store.actions import keep_figures, keep_instrument, keep_tooling
 from workshop.store.limits import put_into_library
@@ -71,6 +72,7 @@ def build_demo(*, past: Past | None = None) -> None:
         past.build(people, list(vehicles.values()), tools)
     for story in STORIES:
         _job(generator, people, vehicles[story.vehicle], story, tools)
+    refit_anew(people["holm"])
 
 
 def _stock(lead: User) -> None:

@@ -8,7 +8,7 @@ from compass.ground.arrays import FloatArray
 from drawing.svg import Element, path, picture, text
 
 WIDTH: Final = 560.0
-HEIGHT: Final = 170.0
+HEIGHT: Final = 180.0
 _BOTTOM: Final = 140.0
 _MOST_ORDER: Final = 4.0
 
@@ -34,5 +34,5 @@ def draw_orders(
     for k, (kind, label) in enumerate((("braked", labels[0]), ("free", labels[1]))):
         drawn.append(path([(WIDTH - 150, 16 + 18 * k), (WIDTH - 120, 16 + 18 * k)], class_=f"orders-line {kind}"))
         drawn.append(text(label, WIDTH - 112, 16 + 18 * k, class_="orders-name"))
-    drawn.append(text(labels[2], 12, HEIGHT - 4, class_="orders-name"))
+    drawn.append(text(labels[2], 12, HEIGHT - 9, class_="orders-name"))
     return picture(WIDTH, HEIGHT, drawn, title=title, class_="orders")

@@ -10,8 +10,10 @@ class JobsConfig(AppConfig):
 
     def ready(self) -> None:
         """Tell workers what this app can do at length."""
-        from jobs.handover import paper  # need the models
+        from jobs.cause import recordings  # need the models
+        from jobs.handover import paper
         from jobs.record import many_cases
 
         many_cases.can_be_done()
         paper.can_be_done()
+        recordings.can_be_done()

@@ -15,7 +15,7 @@ class JobClosedError(Exception):
 
 def open_job_row(user: User, pk: int) -> Job:
     """Return the job, locked; raises ``JobClosedError``, and refuses a trainee that is not put on it."""
-    return _still_open(user, Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
+    return still_open(user, Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=pk))
 
 
 def open_job_of(user: User, tape: Tape) -> Job:
@@ -25,10 +25,11 @@ def open_job_of(user: User, tape: Tape) -> Job:
     """
     rows = Job.of(user).select_for_update(of=("self",)).select_related("vehicle")
     tapes = "sweeps" if isinstance(tape, Sweep) else "rounds"
-    return _still_open(user, rows.get(**{f"corners__{tapes}": tape.pk}))
+    return still_open(user, rows.get(**{f"corners__{tapes}": tape.pk}))
 
 
-def _still_open(user: User, job: Job) -> Job:
+def still_open(user: User, job: Job) -> Job:
+    """Return a job that may be written to. Raises ``JobClosedError``, and refuses a trainee that is not put on it."""
     if job.is_closed:
         raise JobClosedError
     if not may_write(user, job):

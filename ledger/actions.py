@@ -6,7 +6,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from ledger.learning import Learning, all_learning, on_record
+from ledger.learning import Learning, all_learning, last_refitted, on_record
 from workshop.models import MINUTE_FIELDS, Lathe, Learned, ShopFigures, User
 from workshop.permissions import Deed, require
 from workshop.store.actions import keep_figures, keep_tooling
@@ -26,7 +26,8 @@ class MovedError(Exception):
 def accept(user: User, key: str, *, seen: float) -> Learned:
     """Put a refit into force from the next job on; ``seen`` is the value the lead saw."""
     require(user, Deed.SET_PRICES)
-    learning = next((row for row in all_learning(user, on_record(user)) if row.key == key), None)
+    rows = all_learning(user, on_record(user), last_refitted(user))
+    learning = next((row for row in rows if row.key == key), None)
     if learning is None or not math.isclose(learning.refit.now, seen, rel_tol=_SAME):
         raise MovedError(learning)
     refit = learning.refit

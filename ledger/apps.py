@@ -7,3 +7,9 @@ class LedgerConfig(AppConfig):
     """Looking back; no tables of its own."""
 
     name = "ledger"
+
+    def ready(self) -> None:
+        """Tell workers what this app can do at length."""
+        from ledger import refitting  # needs the models
+
+        refitting.can_be_done()

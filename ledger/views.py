@@ -13,9 +13,11 @@ from django.views.decorators.http import require_GET
 from ledger.actions import MovedError, accept, take_back
 from ledger.forms import LedgerForm
 from ledger.lathes import discs_cut, lathe_rows
-from ledger.learning import all_learning, on_record
+from ledger.learning import all_learning, last_refitted, on_record
 from ledger.learning_page import learning_rows, rates_table
 from ledger.page import PAGES, Table, comebacks, hubs, odds, overview
+from ledger.refitting import asked_anew
+from workshop.long_work.asking import shown
 from workshop.models import Lathe, Learned
 from workshop.permissions import Deed, may, require
 from workshop.planning import planned_anew
@@ -39,13 +41,15 @@ def look(request: HttpRequest, page: str = "overview") -> HttpResponse:
 
 
 @require_GET
-@planned_anew()
 def learning(request: HttpRequest) -> HttpResponse:
     """Show every figure that is learnt: ours, the data, now."""
     require(request.user, Deed.READ_JOBS)
-    record = on_record(request.user)
+    record, kept = on_record(request.user), last_refitted(request.user)
+    anew = asked_anew(request.user, kept)
     context: dict[str, Any] = {
-        **learning_rows(all_learning(request.user, record), request.user.unit),
+        **learning_rows(all_learning(request.user, record, kept), request.user.unit),
+        "kept": kept,
+        "anew": shown(anew) if anew is not None else None,
         "rates": rates_table(request.user),
         "past": record[:20],
         "accepts": may(request.user, Deed.SET_PRICES),

@@ -13,7 +13,8 @@ from django.urls import reverse
 
 from demo.tests.made import put_demo
 from jobs.models import Job
-from workshop.models import User
+from workshop.long_work.carrying import carry_out_work
+from workshop.models import LongWork, User
 
 NASTY: Final = (
     "\0", "a\0b", "9" * 400, "-1", "1e308", "1e400", "NaN", "inf", "٣", "a" * 100_000, "2026-02-31", "0001-01-01",
@@ -115,7 +116,14 @@ class NothingBreaks(TestCase):
                 self.assertLess(answer.status_code, 500, f"{address} {bytes(raw)[:2000]!r}")
                 taken.append(answer.status_code)
             self.assertIn(302, taken)
-            self.assertIn(422, taken)
+            if address == road:  # a worker looks into these
+                for work in LongWork.objects.filter(kind="recording"):
+                    carry_out_work(work.pk, work.workshop_id)
+                works = LongWork.objects.filter(kind="recording")
+                self.assertEqual(set(works.values_list("state", flat=True)), {"done", "failed"})
+                self.assertFalse(works.filter(state="failed", said=[]).exists())
+            else:
+                self.assertIn(422, taken)
 
     def test_what_no_keyboard_types_is_refused_with_a_page(self) -> None:
         answer = self.client.get("/", {"q": "a\0b"})

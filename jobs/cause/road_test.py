@@ -1,16 +1,36 @@
 """A road test on a job: kept as what it showed, drawn as amplitude over the wheel's orders."""
 
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 from django.utils.translation import gettext as _
 
 from compass.ground.translation import written
-from compass.measure.recording import RecordingError
+from compass.measure.recording import RecordingError, read_recording
 from drawing.orders import draw_orders
 from jobs.models import Job
 
-_USUAL_CIRCUMFERENCE_MM = 2000  # where a vehicle's own is not known; said beside the result
+_USUAL_CIRCUMFERENCE_MM: Final = 2000  # where a vehicle's own is not known; said beside the result
+Showed = dict[str, Any]  # what a recording showed, as it is kept with its job
+
+
+def what_it_shows(raw: bytes, circumference_mm: int | None) -> Showed:
+    """Read a recording and return what it shows: a second for the longest. Raises ``RecordingError``."""
+    recording = read_recording(raw)
+    # scipy takes a second to load, and only a road test needs it: not every start of a worker.
+    from compass.measure.road_test import analyse_orders
+
+    orders = analyse_orders(recording, circumference_mm=circumference_mm or _USUAL_CIRCUMFERENCE_MM)
+    return {
+        "orders": _short(orders.orders),
+        "braked": _short(orders.braked),
+        "free": _short(orders.free),
+        "order": orders.order,
+        "other_order": orders.other_order,
+        "shake": orders.shake.value,
+        "seconds": [round(s, 1) for s in orders.seconds],
+        "guessed_circumference": circumference_mm is None,
+    }
 
 
 def road_test_context(job: Job) -> dict[str, Any]:

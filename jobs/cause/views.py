@@ -1,23 +1,23 @@
 """From complaint to root cause: the interview, the weighed causes, the road test."""
 
-from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
-from compass.measure.recording import RecordingError
-from jobs import writing as actions
-from jobs.cause.actions import keep_road_test
 from jobs.cause.forms import RecordingForm
 from jobs.cause.page import cause_context
-from jobs.cause.road_test import refusal_words, road_test_context
+from jobs.cause.recordings import ask_to_read, unread_of
+from jobs.cause.road_test import road_test_context
 from jobs.frame import job_context
 from jobs.judging import judge_job
 from jobs.models import Job
+from jobs.writing import JobClosedError, still_open
+from workshop.addresses import address
 from workshop.limits_of_asking import file_limit
+from workshop.long_work.asking import shown
 from workshop.permissions import Deed, require
-from workshop.posting import posted_from
+from workshop.posting import counts_once, posted_from
 
 
 @require_GET
@@ -30,25 +30,24 @@ def cause(request: HttpRequest, pk: int) -> HttpResponse:
 
 @file_limit
 @posted_from("jobs:cause", "pk")
+@counts_once
 def road_test(request: HttpRequest, pk: int) -> HttpResponse:
-    """Read a recording, or refuse it with what is wrong."""
+    """Have a recording read by a worker; what it shows, or what is wrong with it, is said on the Cause page."""
     require(request.user, Deed.MEASURE)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     form = RecordingForm(request.POST, request.FILES)
+    try:
+        still_open(request.user, job)
+    except JobClosedError:
+        return _cause_page(request, job, refusal=_("This job is closed; nothing more is recorded."), status=422)
     if not form.is_valid():
         return _cause_page(request, job, refusal=str(form.errors["recording"][0]), status=422)
-    try:
-        keep_road_test(request.user, job, form.cleaned_data["recording"].read())
-        messages.success(request, _("The recording was read."))
-        return redirect("jobs:cause", pk)
-    except RecordingError as error:
-        return _cause_page(request, job, refusal=refusal_words(error), status=422)
-    except actions.JobClosedError:
-        return _cause_page(request, job, refusal=_("This job is closed; nothing more is recorded."), status=422)
+    ask_to_read(request.user, job, form.cleaned_data["recording"])
+    return redirect(address("jobs:cause", pk) + "#road")
 
 
 def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: int = 200) -> HttpResponse:
-    judged = judge_job(request.user, job)
+    judged, unread = judge_job(request.user, job), unread_of(request.user, job)
     context = {
         **job_context(job, leg="cause"),
         **cause_context(
@@ -60,5 +59,7 @@ def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: in
         ),
         **road_test_context(job),
         "refusal": refusal,
+        "takes": not job.is_closed and not (unread is not None and unread.is_under_way),
+        "unread": shown(unread) if unread is not None else None,
     }
     return render(request, "jobs/cause/cause.html", context, status=status)

@@ -9,6 +9,7 @@ from jobs.models.fitted import FittedPlate, RotorFitting
 from jobs.models.job import CORNERS, Corner, Job
 from jobs.models.listening import DeviceReading, Listening
 from jobs.models.readings import EVIDENCE, Look, QuickReading, Sweep, Tape, ThicknessRound
+from jobs.models.refitted import Refitted
 from jobs.models.run import Run, RunStep
 
 __all__ = [
@@ -28,6 +29,7 @@ __all__ = [
     "Listening",
     "Look",
     "QuickReading",
+    "Refitted",
     "RotorFitting",
     "Run",
     "RunStep",

@@ -2,12 +2,15 @@
 
 from django.urls import reverse
 
+from jobs.models import CornerWorked
 from ledger.actions import MovedError, accept, take_back
 from ledger.lathes import discs_cut
-from ledger.learning import all_learning, grown_pairs, on_record
+from ledger.learning import all_learning, last_refitted, on_record
+from ledger.refitting import grown_pairs, refit_anew
 from ledger.tests.base import Record
 from workshop.adapters import learned_figures, part_minutes_here, shop_of_workshop
-from workshop.models import Learned, ShopFigures
+from workshop.long_work.carrying import carry_out_work
+from workshop.models import Lathe, Learned, LongWork, ShopFigures
 from workshop.tests.base import client_of
 
 READ = {"runout_mm": 0.08, "runout_expanded_mm": 0.004, "variation_mm": 0.004, "variation_expanded_mm": 0.002}
@@ -15,9 +18,8 @@ READ = {"runout_mm": 0.08, "runout_expanded_mm": 0.004, "variation_mm": 0.004, "
 
 class Learning(Record):
     def learnt(self, figure: str, whose: str = ""):
-        return next(
-            row for row in all_learning(self.lead, on_record(self.lead)) if (row.figure, row.whose) == (figure, whose)
-        )
+        rows = all_learning(self.lead, on_record(self.lead), refit_anew(self.lead))
+        return next(row for row in rows if (row.figure, row.whose) == (figure, whose))
 
     def test_discs_met_again_refit_how_fast_they_grow_uneven(self) -> None:
         """Ten discs of 0.05 mm over the quiet runout grow 0.02 in 5,000 km: g is 0.08, twice ours."""
@@ -31,6 +33,33 @@ class Learning(Record):
         self.assertGreater(growth.now, 0.055)
         self.assertLess(growth.low, 0.08)
         self.assertGreater(growth.high, 0.08)
+
+    def test_a_worker_refits_what_has_changed_once_a_change_for_whoever_looks(self) -> None:
+        self.closed(READ | {"remedy": "on_vehicle_cut", "lathe": self.lathe, "runout_mm": 0.03})
+        page = self.client.get(reverse("ledger:learning"))
+        self.assertNotContains(page, "learnt-drawn")  # nothing is known yet, and nothing is worked out in the request
+        self.client.get(reverse("ledger:learning"))
+        work = LongWork.objects.get(kind="refit")
+        self.assertContains(page, reverse("workshop:work", args=[work.pk]))
+        carry_out_work(work.pk, work.workshop_id)
+        work.refresh_from_db()
+        self.assertEqual((work.state, work.steps_done), ("done", work.steps))
+        told = self.client.get(reverse("workshop:work", args=[work.pk]), headers={"HX-Request": "true"})
+        self.assertEqual(told["HX-Refresh"], "true")
+        page = self.client.get(reverse("ledger:learning"))
+        self.assertContains(page, "learnt-drawn")
+        self.assertNotContains(page, reverse("workshop:work", args=[work.pk]))
+        for change in (
+            lambda: self.closed(READ),
+            lambda: CornerWorked.objects.update(stands=False),
+            lambda: Lathe.objects.filter(pk=self.lathe.pk).update(retired=True),
+        ):
+            refit_anew(self.lead)
+            self.assertTrue(last_refitted(self.lead).is_current)
+            change()
+            self.assertFalse(last_refitted(self.lead).is_current)
+        self.client.get(reverse("ledger:learning"))
+        self.assertEqual(LongWork.objects.filter(kind="refit").count(), 2)
 
     def test_the_lead_accepts_what_was_seen_and_takes_it_back(self) -> None:
         for _ in range(12):

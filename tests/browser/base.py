@@ -93,7 +93,11 @@ class BrowserCase(LiveServerTestCase):
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's loop runs in this thread
         super().setUpClass()
         cls.playwright = sync_playwright().start()
-        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        try:
+            cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        except Exception:
+            cls.playwright.stop()  # or its loop fails every class after this one for another reason
+            raise
 
     @classmethod
     def tearDownClass(cls) -> None:

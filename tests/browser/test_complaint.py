@@ -2,6 +2,8 @@
 
 from jobs.models import Job, Look
 from tests.browser.base import BrowserCase
+from workshop.long_work.carrying import carry_out_work
+from workshop.models import LongWork
 from workshop.numbers_in_addresses import named
 from workshop.tests.base import person
 
@@ -55,6 +57,19 @@ class Complaint(BrowserCase):
         other.keyboard.press("Space")
         self.until(["seat", "steering_wheel"], lambda: sorted(self.story().get("felt_in", [])))
         other.wait_for_selector(".cabin-part input[value=seat]:checked", state="attached")  # drawn anew
+
+    def test_a_recording_is_read_while_its_page_waits_and_its_fault_stands_at_the_field(self) -> None:
+        page = self.page
+        page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/cause/")
+        page.click("#road summary")
+        page.set_input_files("#recording", {"name": "drive.csv", "mimeType": "text/csv", "buffer": b"a,b\n1,2\n"})
+        page.click("text=Read it")
+        page.wait_for_selector("#road progress")
+        self.assertEqual(page.locator("#recording").count(), 0)  # one at a time
+        work = LongWork.objects.get()
+        carry_out_work(work.pk, work.workshop_id)  # a worker's part
+        page.wait_for_selector("#road .error:has-text('Columns missing')")
+        self.assertTrue(page.is_visible("#recording"))
 
     def test_words_are_kept_as_they_are_left_and_two_people_see_each_other(self) -> None:
         other = self.open_page(person("technician"))

@@ -18,13 +18,14 @@ _LISTED: Final = 8
 
 
 @transaction.atomic
-def ask_for(user: User, kind: str, given: bytes = b"", *, name: str = "") -> LongWork:
+def ask_for(user: User, kind: str, given: bytes = b"", *, name: str = "", about: int | None = None) -> LongWork:
     """Put a work into the queue and return its row. What others left here a day ago is forgotten by the way."""
     LongWork.of(user).filter(asked_at__lt=timezone.now() - KEPT).exclude(state__in=UNDER_WAY).delete()
     language = get_language() or ""
-    work = LongWork.of(user).create(kind=kind, asked_by=user, given=given, given_name=name[:120], language=language)
-    _queue(work)
-    return work
+    row = LongWork(kind=kind, asked_by=user, given=given, given_name=name[:120], about=about, language=language)
+    row.save()
+    _queue(row)
+    return row
 
 
 def works_of(user: User) -> QuerySet[LongWork]:
@@ -33,9 +34,19 @@ def works_of(user: User) -> QuerySet[LongWork]:
     return rows.filter(asked_by=user).defer("given", "made").order_by("-pk")
 
 
+def newest_of(user: User, kind: str, about: int) -> LongWork | None:
+    """Return the last work of a kind that a person asked for about something; None where there is none."""
+    return works_of(user).filter(kind=kind, about=about).first()
+
+
 def listed(user: User) -> list[dict[str, object]]:
     """Return the newest works of a person that a page lists."""
-    return [{"row": row, "title": KINDS[row.kind].title} for row in works_of(user)[:_LISTED]]
+    return [shown(row) for row in works_of(user)[:_LISTED]]
+
+
+def shown(work: LongWork) -> dict[str, object]:
+    """Return a work with what it is called, for a template."""
+    return {"row": work, "title": KINDS[work.kind].title}
 
 
 def stop(work: LongWork) -> None:

@@ -3,6 +3,7 @@
 import logging
 from typing import Final
 
+from django.core.exceptions import PermissionDenied
 from django.db.models import F
 from django.utils import translation
 
@@ -34,6 +35,8 @@ def carry_out_work(pk: int, workshop: int) -> None:
             return
         except WorkRefusedError as error:
             _end(work, LongWork.State.FAILED, Made(said=tuple(error.said)))
+        except PermissionDenied as error:  # allowed when it was asked for, and not any more
+            _end(work, LongWork.State.FAILED, Made(said=(str(error),)))
         except Exception:
             if work.tries < MOST_TRIES:
                 raise

@@ -44,19 +44,24 @@ class Report:
 
 
 CarryOut = Callable[[LongWork, Report], Made]
+LeadsTo = Callable[[LongWork], str]
 
 
 @dataclass(frozen=True, slots=True)
 class Kind:
-    """A kind of long work: what its page is headed, and what a worker does."""
+    """A kind of long work: what its page is headed, and what a worker does.
+
+    ``leads_to`` returns the address of the page that shows how far it is and what it came to; None: a page of its own.
+    """
 
     title: Promise
     carry_out: CarryOut
+    leads_to: LeadsTo | None = None
 
 
 KINDS: Final[dict[str, Kind]] = {}
 
 
-def can_do(code: str, title: Promise, carry_out: CarryOut) -> None:
+def can_do(code: str, title: Promise, carry_out: CarryOut, *, leads_to: LeadsTo | None = None) -> None:
     """Let workers carry out a kind of work."""
-    KINDS[code] = Kind(title, carry_out)
+    KINDS[code] = Kind(title, carry_out, leads_to)

@@ -16,12 +16,18 @@ from workshop.posting import counts_once, posted_from
 def work(request: HttpRequest, pk: int) -> HttpResponse:
     """Show how far a work is; a page that waits asks for the middle of it anew, and is led to what was made."""
     row = _work(request, pk)
-    context = {"work": row, "title": KINDS[row.kind].title, "share": _percent(row)}
+    kind = KINDS[row.kind]
+    context = {"work": row, "title": kind.title, "share": percent_done(row)}
     if not request.htmx:
+        if kind.leads_to is not None:
+            return redirect(kind.leads_to(row))
         return render(request, "workshop/long_work/work.html", context)
-    response = render(request, "workshop/long_work/_work.html", context)
+    partial = "_work" if kind.leads_to is None else "_beside"
+    response = render(request, f"workshop/long_work/{partial}.html", context)
     if row.made_type == "application/pdf":
         response["HX-Redirect"] = reverse("workshop:work-file", args=[pk])
+    elif kind.leads_to is not None and not row.is_under_way:
+        response["HX-Refresh"] = "true"  # it is asked for by that very page
     return response
 
 
@@ -57,5 +63,6 @@ def _work(request: HttpRequest, pk: int) -> LongWork:
     return get_object_or_404(works_of(request.user), pk=pk)
 
 
-def _percent(row: LongWork) -> int:
+def percent_done(row: LongWork) -> int:
+    """Return how much of a work is done."""
     return round(100 * row.steps_done / row.steps) if row.steps else 0

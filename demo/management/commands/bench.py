@@ -13,6 +13,7 @@ from demo.bench.pages import measure_keystrokes, measure_pages
 from demo.bench.server import serving
 from demo.build import build_demo
 from jobs.models import Job
+from ledger.refitting import refit_anew
 from workshop.models import User, Workshop
 from workshop.walls import enter
 
@@ -65,6 +66,7 @@ class Command(BaseCommand):
             jobs_each=options["jobs_each"],
             progress=self._progress,
         )
+        refit_anew(lead)
         shift = make_shift(lead, job.vehicle, options["technicians"]) if "load" in parts else []
         with serving(database) as server:
             if "pages" in parts:

@@ -17,7 +17,8 @@ from jobs.models import Job
 from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import close_job
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
-from workshop.models import User
+from workshop.long_work.carrying import carry_out_work
+from workshop.models import LongWork, User
 from workshop.tests.base import client_of
 
 MOST_QUERIES = 15
@@ -87,12 +88,20 @@ class RoadTest(Workshop):
         upload = SimpleUploadedFile("drive.csv", raw)
         return (client or self.client).post(reverse("jobs:road-test", args=[self.job.pk]), {"recording": upload})
 
+    def read(self, raw: bytes) -> LongWork:
+        """Send a recording, and have a worker read it."""
+        self.assertRedirects(self.send(raw), reverse("jobs:cause", args=[self.job.pk]) + "#road")
+        work = LongWork.objects.latest("pk")
+        carry_out_work(work.pk, work.workshop_id)
+        work.refresh_from_db()
+        return work
+
     def test_shows_its_orders_and_counts_as_a_sign(self) -> None:
         made = made_recording(np.random.default_rng(4), order=1.0, braking_only=False)
         before = dict(judge_job(self.user, Job.objects.for_page().get(pk=self.job.pk)).judged.weighed.causes)[
             Cause.TYRE
         ]
-        self.assertRedirects(self.send(recording_csv(made).encode()), reverse("jobs:cause", args=[self.job.pk]))
+        self.assertEqual(self.read(recording_csv(made).encode()).state, "done")
         job = Job.objects.get(pk=self.job.pk)
         self.assertEqual((job.road_test["order"], job.story["road_test"]), (1, "without braking too"))
         self.assertGreater(
@@ -108,7 +117,11 @@ class RoadTest(Workshop):
 
     def test_a_broken_file_is_refused_with_what_is_wrong(self) -> None:
         for raw, words in ((b"a,b\n1,2\n", "Columns missing"), (b"time_s,ax,speed_kmh\n0,x,3\n", "not a number")):
-            self.assertContains(self.send(raw), words, status_code=422)
+            work = self.read(raw)
+            self.assertIn(words, work.said[0])
+            told = self.client.get(reverse("workshop:work", args=[work.pk]), headers={"HX-Request": "true"})
+            self.assertEqual(told["HX-Refresh"], "true")
+            self.assertContains(self.client.get(reverse("jobs:cause", args=[self.job.pk])), words)
         self.assertContains(
             self.client.post(reverse("jobs:road-test", args=[self.job.pk])), "Choose a file", status_code=422
         )
