@@ -27,6 +27,13 @@ def tilt(plate: Plate, thin_deg: float, *, radius_mm: float) -> complex:
     return complex(plate.tir_at_mm(radius_mm) / 2 * np.exp(1j * np.radians(thin_deg)))
 
 
+def kit_of(fits: tuple[Plate, ...], *, radius_mm: float) -> tuple[list[tuple[Plate, float]], ComplexArray]:
+    """Return every plate in every position of its thin side, and what each takes out (n,), as ``tilt`` has it."""
+    kit = [(p, thin_deg) for p in fits for thin_deg in p.angles_deg]
+    most_mm = np.array([p.tir_at_mm(radius_mm) / 2 for p, _ in kit])
+    return kit, most_mm * np.exp(1j * np.radians([thin_deg for _, thin_deg in kit]))
+
+
 def plate(draws: CornerDraws, shop: Shop) -> Outcome | None:
     """Return the best taper and position, with the best index where that gains something; None without plates."""
     fits = fitting(shop, draws)
@@ -56,21 +63,17 @@ def plate_options(draws: CornerDraws, fits: tuple[Plate, ...]) -> list[Option]:
     spec, parts = draws.spec, draws.parts
     hub, rotor = complex(parts.hub.mean()), complex(parts.rotor.mean())
     shape = draws.higher_mm.mean(axis=1)
-    settings = [
-        (index_deg, p, thin_deg)
-        for index_deg in (0.0, *other_positions(draws))
-        for p in fits
-        for thin_deg in p.angles_deg
-    ]
-    taken = np.array([tilt(p, thin_deg, radius_mm=spec.measuring_radius_mm) for _, p, thin_deg in settings])
-    back = np.exp(-1j * np.radians([index_deg for index_deg, _, _ in settings]))
-    left = ranges_about((hub - taken) * back + rotor, shape)
+    indices_deg = (0.0, *other_positions(draws))
+    kit, taken = kit_of(fits, radius_mm=spec.measuring_radius_mm)
+    back = np.exp(-1j * np.radians(indices_deg))
+    left = ranges_about(((hub - taken) * back[:, None] + rotor).ravel(), shape)
     order = np.argsort(left, kind="stable")
-    stays = [k for k in order if settings[k][0] == 0][: _TRIED // 2]
+    stays = order[order < len(kit)][: _TRIED // 2]
     options = []
-    for k in dict.fromkeys([*order[:_TRIED], *stays]):
-        index_deg, p, thin_deg = settings[k]
-        first = (parts.hub + parts.seating - taken[k])[:DRAWS] * back[k] + parts.rotor[:DRAWS]
+    for k in dict.fromkeys([*order[:_TRIED].tolist(), *stays.tolist()]):
+        turned, set_so = divmod(k, len(kit))
+        index_deg, (p, thin_deg) = indices_deg[turned], kit[set_so]
+        first = (parts.hub + parts.seating - taken[set_so])[:DRAWS] * back[turned] + parts.rotor[:DRAWS]
         runout = ranges(first, draws.higher_mm)
         within = odds(runout, at_most=spec.max_runout_mm)
         options.append(Option(index_deg, p.correction_mm, thin_deg, points(runout), within))
@@ -79,7 +82,7 @@ def plate_options(draws: CornerDraws, fits: tuple[Plate, ...]) -> list[Option]:
 
 def best_of_kit(installed: ComplexArray, fits: tuple[Plate, ...], *, radius_mm: float) -> FloatArray:
     """Return TIR (n,) after the plate that suits each installed vector (n,) best, as it is measured when fitted."""
-    kit = np.array([0j] + [tilt(p, thin_deg, radius_mm=radius_mm) for p in fits for thin_deg in p.angles_deg])
+    kit = np.concatenate([[0j], kit_of(fits, radius_mm=radius_mm)[1]])
     noise = normal_draws(2, stream=96, rows=installed.size) * _REREAD_MM
     read = (installed + noise[:, 0] + 1j * noise[:, 1]).astype(np.complex64)
     chosen = np.abs(read[:, None] - kit[None, :].astype(np.complex64)).argmin(axis=1)
