@@ -1,15 +1,27 @@
 """Whether this process lives, and whether it can do its work: for a balancer and for whoever watches."""
 
+from typing import Final
+
 from django.contrib.auth.decorators import login_not_required
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
-from django.http import HttpRequest, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.middleware.common import CommonMiddleware
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
 from compass import __version__
 
+_PLACE: Final = "/health/"
 _made_for: set[str] = set()  # databases whose tables were found to be of this version, asked once a process
+
+
+class ByAnyNameMiddleware(CommonMiddleware):
+    """Django's own, but that health is told under any name: who watches asks this machine, not ``IC_ALLOWED_HOSTS``."""
+
+    def process_request(self, request: HttpRequest) -> HttpResponse | None:
+        """Refuse names that are not ours."""
+        return None if request.path_info.startswith(_PLACE) else super().process_request(request)
 
 
 @login_not_required

@@ -44,7 +44,7 @@ MIDDLEWARE = [
     "django.contrib.sessions.middleware.SessionMiddleware",
     "workshop.walls.InWorkshopMiddleware",
     "django.middleware.locale.LocaleMiddleware",
-    "django.middleware.common.CommonMiddleware",
+    "ironcompass.health.ByAnyNameMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "workshop.people.language.OwnLanguageMiddleware",
@@ -179,6 +179,9 @@ LOGGING = {
     },
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {
+        "django.security.DisallowedHost": {
+            "level": "CRITICAL"
+        },  # whoever scans the net would fill the log; it is a 400
         "waitress.queue": {"level": "ERROR"},  # a request that waits for a thread is nothing to tell of
         "ironcompass.requests": {
             "handlers": ["lines"],

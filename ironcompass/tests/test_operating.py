@@ -7,7 +7,7 @@ from unittest import mock
 
 from django.conf import settings
 from django.db import OperationalError, connection
-from django.test import Client, TestCase
+from django.test import Client, TestCase, override_settings
 from django.urls import reverse
 
 from ironcompass import health
@@ -33,6 +33,12 @@ class Health(TestCase):
         with mock.patch("ironcompass.health.MigrationExecutor") as executor:
             executor.return_value.migration_plan.return_value = ["one"]
             self.assertEqual(Client().get("/health/ready/").status_code, 503)
+
+    @override_settings(ALLOWED_HOSTS=["bay.example"])
+    def test_whoever_watches_asks_the_machine_and_not_its_name(self) -> None:
+        asked = Client(headers={"host": "10.1.2.3"})
+        self.assertEqual([asked.get(f"/health/{what}/").status_code for what in ("live", "ready")], [200, 200])
+        self.assertEqual(asked.get("/sign-in/").status_code, 400)
 
     def test_nobody_waits_for_ever(self) -> None:
         with connection.cursor() as cursor:
