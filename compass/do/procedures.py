@@ -67,7 +67,7 @@ SWEEP: Final = (
          Kind.MEASURE, (_N("dial indicator"),), expects="runout_after", otherwise=_N("Over it: nuts again, then the joint again, before any part is blamed."), back="clamp"),
 )
 INDEX: Final = (
-    Step("turn_on_studs", _N("Turn the rotor {studs_on} studs on, clockwise seen from outside."), _N("There hub and rotor cancel as far as they can."), figures=("studs_on",), drawn="turn", changes=True),
+    Step("turn_on_studs", _N("Turn the rotor clockwise, seen from outside. Studs on: {studs_on}."), _N("There hub and rotor cancel as far as they can."), figures=("studs_on",), drawn="turn", changes=True),
     Step("match_mark", _N("Mark rotor and stud anew."), _N("Whoever takes it off next must find this place again."), Kind.CONFIRM, (_N("marker"),)),
 )
 PLATE: Final = (
@@ -75,7 +75,7 @@ PLATE: Final = (
     Step("plate_place", _N("Put one new plate of {plate} on the hub, its thin side {plate_place}."), _N("The thin side lets the high spot in."),
          needs=(_N("plate"),), figures=("plate", "plate_place"), drawn="plate", fits="plate", changes=True),
     Step("plate_one", _N("Count the plates: one a side, new."), _N("Two never lie flat, and an old one has taken its set."), Kind.CONFIRM),
-    Step("plate_rotor", _N("Put the rotor back on its marks, {studs_on} studs on, and hold it at the bottom while the first nut goes on."), _N("The plate slips while nothing holds it."),
+    Step("plate_rotor", _N("Put the rotor back on its marks (studs on: {studs_on}), and hold it at the bottom while the first nut goes on."), _N("The plate slips while nothing holds it."),
          needs=(_N("cone washers"),), figures=("studs_on",), cautions=("weight",), drawn="plate"),
 )
 BENCH: Final = (

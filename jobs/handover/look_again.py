@@ -4,6 +4,7 @@ from datetime import date, timedelta
 from typing import Any, Final
 
 from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 
 from compass.words.codes import CAUSES, remedy_name
 from compass.words.figures import odds_text
@@ -34,7 +35,7 @@ def _row(closing: Closing, today: date) -> dict[str, Any]:
     if gone:
         state = _("its distance is gone")
     elif late > 0:
-        state = _("%(n)s days overdue") % {"n": late}
+        state = ngettext("%(n)s day overdue", "%(n)s days overdue", late) % {"n": late}
     elif late == 0:
         state = _("due today")
     else:

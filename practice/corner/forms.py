@@ -6,6 +6,7 @@ from django import forms
 from django.core.exceptions import ValidationError
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy as _lazy
+from django.utils.translation import ngettext
 
 from compass.evidence.records import Spec
 from compass.evidence.shop import Shop
@@ -113,7 +114,7 @@ class AnswerForm(forms.Form):
         offered = [code for code in REMEDIES if code != "plate" or fits]
         remedies = [(code, _(remedy_name(code, corners[0]))) for code in offered]
         self.fields["remedy"] = _choice(_("What you do"), remedies)
-        studs = [(str(k), _("%(n)s studs on") % {"n": k}) for k in range(1, spec.studs)]
+        studs = [(str(k), ngettext("%(n)s stud on", "%(n)s studs on", k) % {"n": k}) for k in range(1, spec.studs)]
         self.fields["studs_on"] = _choice(_("if turned"), studs)
         plates = [(str(k), written(f"{plate.correction_mm} mm")) for k, plate in enumerate(fits)]
         self.fields["plate"] = _choice(_("if a plate"), plates)

@@ -5,6 +5,7 @@ from typing import Any, Final
 import numpy as np
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy as _lazy
+from django.utils.translation import ngettext
 
 from compass.choose.remedies.comeback import NEVER_KM
 from compass.evidence.records import Spec
@@ -141,7 +142,9 @@ def _mounted(bench: AtBench) -> str:
         case "arbor":
             return _("The rotor alone, on a true arbor.")
         case _ if bench.stand.index:
-            return _("The rotor stands %(n)s studs on.") % {"n": bench.stand.index}
+            return ngettext(
+                "The rotor stands %(n)s stud on.", "The rotor stands %(n)s studs on.", bench.stand.index
+            ) % {"n": bench.stand.index}
         case _:
             return ""
 

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
+from django.utils.translation import ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
 from compass.choose.policies import POLICIES
@@ -73,7 +74,10 @@ def library_import(request: HttpRequest) -> HttpResponse:
         context |= {"read": read, "dry": not read.bad}
         return render(request, "workshop/store/library.html", context, status=422 if read.bad else 200)
     fresh = put_into_library(request.user, read.rows)
-    messages.success(request, _("%(n)s rows read, %(fresh)s new or changed.") % {"n": len(read.rows), "fresh": fresh})
+    words = ngettext(
+        "%(n)s row read, %(fresh)s new or changed.", "%(n)s rows read, %(fresh)s new or changed.", len(read.rows)
+    )
+    messages.success(request, words % {"n": len(read.rows), "fresh": fresh})
     return redirect("workshop:library")
 
 
