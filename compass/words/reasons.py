@@ -37,7 +37,7 @@ SENTENCES: Final[dict[str, str]] = {
     ),
     "separates_best": _N("{check} tells hub from rotor best: both to about ±{expected} {unit} (worked out)."),
     "turn_separates_best": _N(
-        "Turning the rotor on by {turned} studs tells hub from rotor best: "
+        "Turning the rotor on (studs: {turned}) tells hub from rotor best: "
         "both to about ±{expected} {unit} (worked out)."
     ),
     "worn_by_runout": _N("It is thin where the runout rubs: the runout made it."),
