@@ -15,7 +15,7 @@ from workshop.addresses import address
 from workshop.models import Sent
 
 View = Callable[..., HttpResponse]
-_SECRET: Final = ("csrfmiddlewaretoken", "second_word")  # never part of a key that is kept
+_SECRET: Final = ("csrfmiddlewaretoken", "second_password")  # never part of a key that is kept
 
 
 def posted_from(page: str | Callable[..., str], *names: str, query: str = "") -> Callable[[View], View]:

@@ -39,19 +39,6 @@ def share_of(hits: int, of: int) -> Share:
     return Share(hits, of, float(interval.low), float(interval.high))
 
 
-@dataclass(frozen=True, slots=True)
-class Tenth:
-    """What was said with odds of one tenth of the scale: the odds on average, and how often it came."""
-
-    said: float
-    came: Share
-
-    @property
-    def off(self) -> bool:
-        """Whether the odds said lie outside the range of what came."""
-        return not self.came.low <= self.said <= self.came.high
-
-
 @dataclass(frozen=True, slots=True, eq=False)
 class Held:
     """How long works hold: the share not back after ``km`` (n,), with its range (n,), and how many were followed."""

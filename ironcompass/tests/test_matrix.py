@@ -54,7 +54,7 @@ RULES: Final = (
         jobs:close jobs:reopen jobs:ring jobs:comeback jobs:vehicle jobs:all-cases ledger:turn-tips
     """),
     (ALL, LEAD, """
-        workshop:figures workshop:person workshop:new-word workshop:unlock ledger:accept ledger:take-back
+        workshop:figures workshop:person workshop:new-password workshop:unlock ledger:accept ledger:take-back
         practice:from-job practice:retire
     """),
     (TRAINED, TRAINED, "workshop:library-service jobs:new jobs:import"),

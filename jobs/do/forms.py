@@ -19,7 +19,7 @@ class StepForm(InOwnUnit, forms.Form):
     torque = torque_field(label=_("Torque"), required=False)
     source = forms.CharField(max_length=120, required=False)
     second = forms.CharField(max_length=150, required=False)
-    second_word = forms.CharField(max_length=200, required=False, strip=False)
+    second_password = forms.CharField(max_length=200, required=False, strip=False)
     out_of_order = forms.BooleanField(required=False)
 
     def sent(self) -> Sent:

@@ -82,8 +82,8 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
     require_work(request.user)
     # Before the form's own transaction: a wrong password counts against the lock even where the form is refused.
     second, name = None, request.POST.get("second", "").strip()
-    if name or request.POST.get("second_word"):
-        second = authenticate(request, username=name, password=request.POST.get("second_word", ""))
+    if name or request.POST.get("second_password"):
+        second = authenticate(request, username=name, password=request.POST.get("second_password", ""))
         if second is None:
             return _page(request, _job(request, pk), errors={"second": _hold_words("sign_in")}, status=422)
     if "application/json" in request.headers.get("Accept", ""):

@@ -9,7 +9,7 @@ from django.utils.translation import ngettext
 from compass.words.codes import CAUSES, remedy_name
 from compass.words.figures import odds_text
 from jobs.models import Closing
-from workshop.models import POSITION_NAMES, User, Vehicle
+from workshop.models import POSITION_NAMES, User
 
 SOON: Final = timedelta(days=30)
 STATES: Final = ("due", "soon", "all")
@@ -60,14 +60,3 @@ def works_words(closing: Closing) -> str:
         ", ".join(str(POSITION_NAMES[p]) for p in positions) + ": " + _(remedy_name(remedy, positions[0]))
         for remedy, positions in by_remedy.items()
     )
-
-
-def due_count(user: User, today: date) -> int:
-    """Return how many are due now."""
-    return int(Closing.of(user).due(today).count())
-
-
-def last_closing(user: User, vehicle: Vehicle) -> Closing | None:
-    """Return what a vehicle was closed as last."""
-    rows = Closing.of(user).filter(vehicle=vehicle, stands=True).prefetch_related("works")
-    return rows.first()

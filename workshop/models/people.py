@@ -42,13 +42,15 @@ class User(InWorkshop, AbstractUser):
     )
     role = models.CharField(_("role"), max_length=12, choices=Role.choices, default=Role.TRAINEE)
     units = models.CharField(_("units"), max_length=4, choices=Units.choices, default=Units.MM)
-    has_first_word = models.BooleanField(default=False)  # a password somebody else knows: changed before anything else
+    has_first_password = models.BooleanField(
+        default=False
+    )  # a password somebody else knows: changed before anything else
     pin = models.CharField(max_length=128, blank=True, default="")  # hashed; workshop.people.quick_switch
     language = models.CharField(_("language"), max_length=8, blank=True, default="")  # "": the browser's
     theme = models.CharField(_("theme"), max_length=5, choices=Theme.choices, default=Theme.DAY)
 
     history = HistoricalRecords(
-        excluded_fields=["password", "last_login", "units", "language", "theme", "has_first_word", "pin"]
+        excluded_fields=["password", "last_login", "units", "language", "theme", "has_first_password", "pin"]
     )
 
     by_pin = False  # whether this request's session was opened without a password

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from workshop.models import User
-from workshop.people.opening import give_first_word
+from workshop.people.opening import give_first_password
 from workshop.permissions import Deed, require
 
 
@@ -33,7 +33,7 @@ def add_person(user: User, *, username: str, password: str, **fields: Any) -> Us
     person = User(username=username, **fields)
     person._history_user = user
     person.set_password(password)
-    person.has_first_word = True
+    person.has_first_password = True
     person.full_clean()
     person.save()
     return person
@@ -42,18 +42,18 @@ def add_person(user: User, *, username: str, password: str, **fields: Any) -> Us
 def change_password(user: User, password: str) -> None:
     """Give oneself a password that nobody else knows."""
     user.set_password(password)
-    user.has_first_word = False
-    User.of(None).filter(pk=user.pk).update(password=user.password, has_first_word=False)
+    user.has_first_password = False
+    User.of(None).filter(pk=user.pk).update(password=user.password, has_first_password=False)
 
 
 @transaction.atomic
 def reset_password(user: User, person: User) -> str:
     """Give somebody a first password again, unlock them, and return it: it is shown once and changed at sign-in."""
     require(user, Deed.MANAGE_PEOPLE)
-    word = give_first_word(person)
-    User.of(user).filter(pk=person.pk).update(password=person.password, has_first_word=True)
+    password = give_first_password(person)
+    User.of(user).filter(pk=person.pk).update(password=person.password, has_first_password=True)
     reset(username=person.username)
-    return word
+    return password
 
 
 def unlock(user: User, person: User) -> bool:

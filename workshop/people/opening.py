@@ -12,12 +12,12 @@ _LENGTH: Final = 14
 _PLAIN: Final = "abcdefghjkmnpqrstuvwxyz23456789"  # nothing that is taken for something else when it is read out
 
 
-def give_first_word(person: User) -> str:
+def give_first_password(person: User) -> str:
     """Give somebody a password that opens only the page where it is changed; return it. The row is not saved."""
-    word = get_random_string(_LENGTH, _PLAIN)
-    person.set_password(word)
-    person.has_first_word = True
-    return word
+    password = get_random_string(_LENGTH, _PLAIN)
+    person.set_password(password)
+    person.has_first_password = True
+    return password
 
 
 @transaction.atomic
@@ -42,7 +42,7 @@ def lead_of_first_workshop(*, name: str, username: str) -> str:
 def _lead(workshop: Workshop, username: str) -> str:
     with inside(workshop.pk):
         lead = User(username=username, role=User.Role.LEAD)
-        word = give_first_word(lead)
+        password = give_first_password(lead)
         lead.full_clean()
         lead.save()
-    return word
+    return password

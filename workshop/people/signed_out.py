@@ -28,7 +28,7 @@ class AskWhoMiddleware(LoginRequiredMiddleware):
         if refused is not None or not request.user.is_authenticated:
             return refused
         request.user.by_pin = bool(request.session.get(BY_PIN))
-        if not request.user.has_first_word:
+        if not request.user.has_first_password:
             return None
         if request.resolver_match.view_name in _OPEN_TO_FIRST_WORDS:
             return None

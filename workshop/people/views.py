@@ -154,19 +154,19 @@ def password(request: HttpRequest) -> HttpResponse:
         update_session_auth_hash(request, request.user)
         messages.success(request, _("Changed. Everywhere else you are signed out."))
         return redirect("jobs:floor")
-    context = {"form": form, "pin_form": pin_form, "first": request.user.has_first_word}
+    context = {"form": form, "pin_form": pin_form, "first": request.user.has_first_password}
     status = 422 if form.errors or pin_form.errors else 200
     return render(request, "workshop/people/password.html", context, status=status)
 
 
 @posted_from("workshop:people")
 @counts_once
-def new_word(request: HttpRequest, pk: int) -> HttpResponse:
+def new_password(request: HttpRequest, pk: int) -> HttpResponse:
     """Give somebody a first password again; it is shown this once."""
     who = get_object_or_404(User.of(request.user), pk=pk)
-    word = reset_password(request.user, who)
+    password = reset_password(request.user, who)
     words = _("%(person)s signs in with %(word)s and then takes a password of their own. It is shown this once.")
-    messages.success(request, words % {"person": who, "word": word})
+    messages.success(request, words % {"person": who, "word": password})
     return redirect("workshop:people")
 
 

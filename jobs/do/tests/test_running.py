@@ -135,10 +135,12 @@ class APlate(Work):
         placed = self.until("lift", self.van)
         sent = {"position": "", "key": placed.key, "second": "holm"}
         with mock.patch("jobs.do.run_views.authenticate", return_value=None) as asked:
-            refused = self.client.post(reverse("jobs:do-step", args=[self.van.pk]), sent | {"second_word": "guess"})
+            refused = self.client.post(reverse("jobs:do-step", args=[self.van.pk]), sent | {"second_password": "guess"})
         self.assertContains(refused, "do not fit", status_code=422)
         self.assertEqual(asked.call_args.kwargs["password"], "guess")
-        passed = self.client.post(reverse("jobs:do-step", args=[self.van.pk]), sent | {"second_word": "salt-and-iron"})
+        passed = self.client.post(
+            reverse("jobs:do-step", args=[self.van.pk]), sent | {"second_password": "salt-and-iron"}
+        )
         self.assertEqual(passed.status_code, 302)
         self.assertEqual(RunStep.objects.last().second.username, "holm")
 

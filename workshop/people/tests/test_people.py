@@ -125,7 +125,7 @@ class Passwords(TestCase):
         self.assertEqual(self.signed_in("kobolt-og-salt").get("/").status_code, 302)
         for _ in range(5):
             self.signed_in("wrong")
-        page = client.post(reverse("workshop:new-word", args=[self.ida.pk]), follow=True).content.decode()
+        page = client.post(reverse("workshop:new-password", args=[self.ida.pk]), follow=True).content.decode()
         word = re.search(r"signs in with (\S+) and", page)[1]
         self.assertNotIn(word, client.get(reverse("workshop:people")).content.decode())
         self.assertRedirects(self.signed_in(word).get("/"), reverse("workshop:password"))
