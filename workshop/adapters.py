@@ -1,5 +1,7 @@
 """Rows of this app into records of the core."""
 
+from typing import Final
+
 from compass.evidence.records import Spec
 from compass.evidence.shop import LEARNED, Plate, Shop
 from compass.evidence.shop import Lathe as LatheRecord
@@ -16,6 +18,7 @@ from workshop.models import (
     PlateKind,
     ShopFigures,
     User,
+    Workshop,
 )
 
 # Figures of the library that the core judges by; torques and source are the workshop's own business.
@@ -69,7 +72,18 @@ def part_minutes_here(user: User) -> dict[str, float]:
 
 
 def shop_of_workshop(user: User) -> Shop:
-    """Return what this workshop has and asks: plates in stock, lathes in use, its own figures."""
+    """Return what this workshop has and asks: plates in stock, lathes in use, its figures. Kept until one changes."""
+    version = Workshop.shop_version_of(user)
+    kept = _shops.get(user.here_id)
+    if kept is None or kept[0] != version:
+        kept = _shops[user.here_id] = version, _shop(user)
+    return kept[1]
+
+
+_shops: Final[dict[int, tuple[int, Shop]]] = {}  # one a workshop, as this process last read it
+
+
+def _shop(user: User) -> Shop:
     figures = ShopFigures.in_force(user)
     one = {"warranty_km": "warranty_km", "wear_allowance_mm": "wear_allowance_mm"}
     return Shop(

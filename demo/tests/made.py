@@ -42,3 +42,4 @@ def _copy_in() -> None:
         for name, value in _counters:
             cursor.execute("select setval(%s, %s)", [name, value])
         cursor.execute("set session_replication_role = origin")
+        cursor.execute("update workshop_workshop set shop_version = nextval('workshop_shop_versions')")

@@ -1,6 +1,6 @@
 """Workshops under this roof, and who beside their own people may enter them."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from django.db import models
 from django.utils.translation import gettext_lazy as _
@@ -16,6 +16,8 @@ class Workshop(models.Model):
     name = models.CharField(_("name"), max_length=80)
     opened_at = models.DateTimeField(auto_now_add=True)
     is_demo = models.BooleanField(default=False)  # its people are known to everybody; pages say so
+    # Another number whenever its plates, lathes or figures change, by triggers on them; no number comes twice.
+    shop_version = models.BigIntegerField(default=0, editable=False)
 
     class Meta:
         ordering: ClassVar = ["name"]
@@ -23,6 +25,11 @@ class Workshop(models.Model):
     def __str__(self) -> str:
         """Show its name."""
         return self.name
+
+    @classmethod
+    def shop_version_of(cls, person: Any) -> int:
+        """Return the number under which the shop of a person's workshop stands now."""
+        return int(cls.objects.values_list("shop_version", flat=True).get(pk=person.here_id))
 
     @classmethod
     def first(cls) -> "Workshop":

@@ -1,5 +1,6 @@
 """The store's lathes, plates and figures: who may change them, and what is refused beside its field."""
 
+from contextlib import suppress
 from datetime import date
 
 from django.db import IntegrityError, connection, transaction
@@ -62,6 +63,26 @@ class Store(TestCase):
         self.client.post(address, PLATE | {"stock": "0"} | seen_on(self.client, address))
         self.assertEqual(shop_of_workshop(self.user).plates, ())
         self.assertContains(self.client.get(reverse("workshop:plates")), "not offered until there is one")
+
+    def test_the_shop_is_read_once_until_something_of_it_changes_and_never_as_a_change_taken_back_would_have_it(
+        self,
+    ) -> None:
+        self.client.post(reverse("workshop:plates"), PLATE)
+        shop_of_workshop(self.user)
+        with self.assertNumQueries(1):
+            self.assertEqual(len(shop_of_workshop(self.user).plates), 1)
+        for taken_back, then in ((0.2, 0.3), (0.4, 0.5)):
+            with suppress(StaleError), transaction.atomic():
+                PlateKind.objects.update(correction_mm=taken_back)
+                self.assertEqual(shop_of_workshop(self.user).plates[0].correction_mm, taken_back)
+                raise StaleError
+            self.assertNotEqual(shop_of_workshop(self.user).plates[0].correction_mm, taken_back)
+            PlateKind.objects.update(correction_mm=then)
+            self.assertEqual(shop_of_workshop(self.user).plates[0].correction_mm, then)
+        Lathe.objects.create(name="x", min_depth_mm=0.1, runout_left_mm=0.01)
+        self.assertEqual(len(shop_of_workshop(self.user).lathes), 1)
+        PlateKind.objects.all().delete()
+        self.assertEqual(shop_of_workshop(self.user).plates, ())
 
     def test_a_count_of_stock_is_not_written_over_a_plate_that_was_taken_meanwhile(self) -> None:
         self.client.post(reverse("workshop:plates"), PLATE)
