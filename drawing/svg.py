@@ -1,13 +1,17 @@
 """SVG elements as escaped text: numbers are rounded to a tenth of a unit, nobody else puts angle brackets together."""
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from functools import cache
 from html import escape
+from typing import Final
 
 from compass.ground.arrays import FloatArray
 
 Point = tuple[float, float]
+
+
+_POINT: Final[Callable[[Point], str]] = "%.1f %.1f".__mod__
 
 
 class Element(str):
@@ -50,8 +54,9 @@ def text(content: str, x: float, y: float, **attributes: str | float | None) -> 
 
 def path(points: Sequence[Point], *, closed: bool = False, **attributes: str | float | None) -> Element:
     """Make a path through ``points``."""
-    drawn = "M" + "L".join(f"{number(x)} {number(y)}" for x, y in points) + ("Z" if closed else "")
-    return element("path", d=drawn, **attributes)
+    # As ``number`` writes them, all at once: a curve has hundreds of points.
+    drawn = ("M" + "L".join(map(_POINT, points)) + "L").replace(".0 ", " ").replace(".0L", "L")[:-1]
+    return element("path", d=drawn + ("Z" if closed else ""), **attributes)
 
 
 def picture(

@@ -65,10 +65,14 @@ def key_of(token: str) -> DeviceKey | None:
     return key
 
 
-def keys_for(user: User, tape: Tape) -> list[DeviceKey]:
-    """Return the devices a tape can listen to."""
-    rows = DeviceKey.of(user).filter(revoked_at=None, instrument__kind__in=_KINDS[tape.kind], instrument__retired=False)
-    return list(rows.select_related("instrument"))
+def keys_of(user: User) -> list[DeviceKey]:
+    """Return the devices of a workshop."""
+    return list(DeviceKey.of(user).filter(revoked_at=None).select_related("instrument"))
+
+
+def can_hear(tape: Tape, key: DeviceKey) -> bool:
+    """Whether a tape can listen to a device."""
+    return key.instrument.kind in _KINDS[tape.kind] and not key.instrument.retired
 
 
 def listening_of(user: User, tape: Tape) -> Listening | None:

@@ -171,9 +171,13 @@ def heard_context(listening: Listening) -> dict[str, Any]:
 
 def listening_context(user: Any, tape: Tape) -> dict[str, Any]:
     """Return what a tape's page needs to listen: the devices there are, and what it listens to now."""
-    listening = device.listening_of(user, tape)
-    keys = device.keys_for(user, tape)
-    context: dict[str, Any] = {"listening": listening, "keys": keys, "since": 0}
+    keys = device.keys_of(user)
+    listening = device.listening_of(user, tape) if keys else None  # most workshops have none
+    context: dict[str, Any] = {
+        "listening": listening,
+        "keys": [k for k in keys if device.can_hear(tape, k)],
+        "since": 0,
+    }
     if listening is not None:
         newest = listening.readings.order_by("-pk").values_list("pk", flat=True).first()
         context |= heard_context(listening) | {"since": newest or 0}

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any, Final
 
-from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.contrib.auth.middleware import LoginRequiredMiddleware, get_user
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import redirect
 from django.utils.cache import patch_cache_control
@@ -27,6 +27,7 @@ class AskWhoMiddleware(LoginRequiredMiddleware):
         refused: HttpResponseBase | None = super().process_view(request, view_func, *rest)
         if refused is not None or not request.user.is_authenticated:
             return refused
+        request.user = get_user(request)  # who it is is known now: no more looking behind a lazy name at every turn
         request.user.by_pin = bool(request.session.get(BY_PIN))
         if not request.user.has_first_password:
             return None
