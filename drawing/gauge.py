@@ -22,13 +22,13 @@ class Gauge:
     discard: float
 
 
-def draw_gauge(gauge: Gauge, *, labels: dict[str, str], title: str) -> str:
+def draw_gauge(gauge: Gauge, *, labels: dict[str, str], title: str, width: float = GAUGE_WIDTH) -> str:
     """Return the SVG: discard hatched, down to machine-to pale, then what stays; a mark where it is now."""
     low = gauge.discard - 0.35 * (gauge.nominal - gauge.discard)
     high = max(gauge.nominal, gauge.now or 0.0) + 0.04 * (gauge.nominal - low)
 
     def x(mm: float) -> float:
-        return max((mm - low) / (high - low), 0.0) * GAUGE_WIDTH
+        return max((mm - low) / (high - low), 0.0) * width
 
     top, tall = 24.0, 17.0
     drawn: list[Element] = [
@@ -55,7 +55,7 @@ def draw_gauge(gauge: Gauge, *, labels: dict[str, str], title: str) -> str:
         drawn.append(path([(x(gauge.now), top - 5), (x(gauge.now), top + tall + 5)], class_="now"))
     drawn.append(path([(x(gauge.nominal), top - 2), (x(gauge.nominal), top + tall + 2)], class_="new"))
     if stays is not None:
-        drawn.append(text(labels["after"], min(max(x(stays), 26), GAUGE_WIDTH - 26), 11, class_="gauge-after"))
-    drawn.append(text(labels["least"], min(max(x(pale), 48), GAUGE_WIDTH - 100), 58, class_="gauge-label"))
-    drawn.append(text(labels["new"], GAUGE_WIDTH, 58, class_="gauge-label end"))
-    return picture(GAUGE_WIDTH, GAUGE_HEIGHT, drawn, title=title, class_="gauge")
+        drawn.append(text(labels["after"], min(max(x(stays), 26), width - 26), 11, class_="gauge-after"))
+    drawn.append(text(labels["least"], min(max(x(pale), 48), width - 100), 58, class_="gauge-label"))
+    drawn.append(text(labels["new"], width, 58, class_="gauge-label end"))
+    return picture(width, GAUGE_HEIGHT, drawn, title=title, class_="gauge")

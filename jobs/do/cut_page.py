@@ -22,6 +22,7 @@ from workshop.addresses import address
 from workshop.models import POSITION_NAMES, Lathe, User
 
 CLEAN_ODDS: Final = 0.9  # under which nobody calls a face clean without looking
+_GAUGE_WIDTH: Final = 440.0  # as wide as the figures above it
 
 
 def cut_context(
@@ -195,7 +196,7 @@ def _gauge(side: Chosen, plan: CutPlan, unit: Unit) -> str:
         "unit": (unit if unit is Unit.MM else Unit.INCH).value,
     }
     metal = Gauge(new, now, plan.least_mm, plan.machine_to_mm, spec.discard_thickness_mm)
-    return draw_gauge(metal, labels=labels, title=title)
+    return draw_gauge(metal, labels=labels, title=title, width=_GAUGE_WIDTH)
 
 
 def drawn_section(side: Chosen | None, lathe: Lathe | None, plan: CutPlan | None) -> str:
