@@ -12,6 +12,7 @@ from jobs.models import Closing, CornerWorked, Decision, Job
 from jobs.prepare.actions import start_sweep
 from jobs.prepare.forms import CONFIRMATIONS
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, fill
+from ledger.refitting import refit_anew
 from practice.corner.actions import answer, begin
 from practice.lathe.actions import begin as mount
 from tests.browser.base import BrowserCase
@@ -142,6 +143,7 @@ class EveryPage(BrowserCase):
                 decided_by=self.user, done_by=self.user, runout_mm=0.02, runout_before_mm=0.1, within=True,
                 odds_within=0.9, comeback_odds=0.1, came="inside", hub_share=0.7, hub_mm=0.07, rotor_mm=0.03,
             )  # fmt: skip
+        refit_anew(self.user)
 
     def decided(self) -> None:
         told = {"policy": "least_cost", "advised": {}, "price": 0, "minutes": 0, "decided_by": self.user}
