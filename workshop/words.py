@@ -92,7 +92,8 @@ def feed_text(text: str, unit: Unit) -> str:
         return text
     mm = parse_length(f"{figure} {name or 'mm'}", unit=Unit.MM).mm
     shown = plain_text(mm, unit=unit)
-    return f"{shown.figure} {shown.unit}{rest or ' ' + _('a turn')}"
+    each = (rest or "").strip()
+    return f"{shown.figure} {shown.unit} " + (_("a turn") if each in ("", "a turn") else each)
 
 
 _FEED: Final = re.compile(r"(\d+(?:[.,]\d+)?)\s*(mm|thou|in)?(\s.*)?", re.IGNORECASE)

@@ -36,7 +36,8 @@ def put_into_library(user: User, rows: list[dict[str, Any]]) -> int:
     known = {(limits.named, limits.axle): limits.figures() for limits in in_force}
     read = [LibraryLimits(entered_by=user, **row) for row in rows]
     fresh = [row for row in read if known.get((row.model.strip().upper(), row.axle)) != row.figures()]
-    LibraryLimits.of(user).bulk_create(fresh, batch_size=500)
+    # Few at a time: a statement of ten thousand figures takes longer to take apart than to carry out.
+    LibraryLimits.of(user).bulk_create(fresh, batch_size=25)
     return len(fresh)
 
 
