@@ -179,9 +179,8 @@ LOGGING = {
     },
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {
-        "django.security.DisallowedHost": {
-            "level": "CRITICAL"
-        },  # whoever scans the net would fill the log; it is a 400
+        # Whoever scans the net would fill the log with tracebacks: it is a 400, and a line among the requests.
+        "django.security.DisallowedHost": {"level": "CRITICAL"},
         "waitress.queue": {"level": "ERROR"},  # a request that waits for a thread is nothing to tell of
         "ironcompass.requests": {
             "handlers": ["lines"],

@@ -35,8 +35,8 @@ def works_of(user: User) -> QuerySet[LongWork]:
 
 
 def newest_of(user: User, kind: str, about: int) -> LongWork | None:
-    """Return the last work of a kind that a person asked for about something; None where there is none."""
-    return works_of(user).filter(kind=kind, about=about).first()
+    """Return the last work of a kind that a person asked for about something; None where none is kept."""
+    return works_of(user).filter(kind=kind, about=about, asked_at__gte=timezone.now() - KEPT).first()
 
 
 def listed(user: User) -> list[dict[str, object]]:
