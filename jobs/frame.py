@@ -118,6 +118,7 @@ def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg
         "measure": all(c.kept for c in corners),
         "cause": bool(job.found_cause),
         "choose": bool(job.decided),
+        "prove": job.is_closed,
     }
     return [
         Leg(number, str(name), addresses.get(code, ""), code == leg, done.get(code, False))
