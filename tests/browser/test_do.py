@@ -169,6 +169,9 @@ class Doing(BrowserCase):
             self.assertIn(words, page.locator(".sheet").inner_text())
         page.click("text=As PDF")
         page.wait_for_selector("progress")
+        page.goto(
+            f"{self.url}/"
+        )  # it goes on meanwhile; a page that waits is led to the file, whatever else it is sent to
         work = LongWork.objects.get()
         carry_out_work(work.pk, work.workshop_id)  # a worker's part
         paper = page.request.get(f"{self.url}/works/{named('work', work.pk)}/file/")
