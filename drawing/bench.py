@@ -6,7 +6,7 @@ from typing import Final
 
 from compass.evidence.records import Spec
 from compass.ground.angles import stud_deg
-from drawing.svg import Element, Point, element, group, number, on_circle, path, picture, text
+from drawing.svg import Element, Point, element, group, number, on_circle, path, picture, text, upright
 
 WIDTH: Final = 800.0
 HEIGHT: Final = 640.0
@@ -109,7 +109,7 @@ def _hub(corner: BenchCorner) -> list[Element]:
         share = corner.clamp[stud - 1] if not bare else 0.0
         stage = "as-found" if share is None else "off" if share <= 0 else "full" if share >= 0.9 else "part"
         drawn.append(_nut(place, stage, stud) if stage != "off" else _stud(place, stud))
-        drawn.append(_upright(str(stud), place, corner.at_deg, class_=f"upright stud-label nut-{stage}"))
+        drawn.append(upright(str(stud), place, corner.at_deg, class_=f"upright stud-label nut-{stage}"))
     return drawn
 
 
@@ -121,12 +121,6 @@ def _nut(place: Point, stage: str, stud: int) -> Element:
 
 def _stud(place: Point, stud: int) -> Element:
     return element("circle", cx=place[0], cy=place[1], r=12, class_="stud", data_stud=str(stud))
-
-
-def _upright(content: str, at: Point, turned_deg: float, **attributes: str) -> Element:
-    x, y = at
-    turn = f"rotate({turned_deg:.2f} {number(x)} {number(y)})"
-    return text(content, x, y, transform=turn, data_x=number(x), data_y=number(y), **attributes)
 
 
 def _tip(corner: BenchCorner, scale: float) -> list[Element]:

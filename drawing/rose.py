@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -10,7 +11,21 @@ from compass.evidence.records import Spec
 from compass.ground.angles import nearest_stud, stud_deg
 from drawing.curves import Curve
 from drawing.setting import Setting, draw_setting
-from drawing.svg import Element, Point, element, group, hatching, number, on_circle, path, picture, runs_beyond, text
+from drawing.svg import (
+    Element,
+    Point,
+    around,
+    element,
+    group,
+    hatching,
+    number,
+    on_circle,
+    path,
+    picture,
+    runs_beyond,
+    text,
+    upright,
+)
 
 SIZE: Final = 520.0
 _CENTRE: Final = SIZE / 2
@@ -49,8 +64,12 @@ def draw_rose(rose: Rose, *, title: str) -> tuple[str, int]:
     scale = _RIM / edge_mm
     zero = spec.measuring_radius_mm * scale
     factor = _factor([curve for curve in (rose.runout, rose.before) if curve is not None], scale)
-    layers: list[Element] = [hatching("rose"), _iron(spec, scale, zero)]
-    wheel = [*_studs(rose), *_station_ticks(rose)]
+    inner = (spec.swept_inner_radius_mm or spec.measuring_radius_mm * 0.66) * scale
+    layers: list[Element] = [hatching("rose"), _iron(max(inner, 128.0), zero)]
+    wheel = [
+        *_studs(spec.studs, rose.at_deg, _chalked(rose)),
+        *_station_ticks(rose.stations_deg, rose.at_deg, rose.current),
+    ]
     if rose.setting is None:
         wheel.insert(0, _thickness_ring(rose.thickness))
     wheel += _triangle(rose) if rose.joint is None else _joint(*rose.joint)
@@ -82,12 +101,12 @@ def _factor(curves: list[Curve], scale: float) -> int:
     return int(max(step * power for step in (1, 1.5, 2, 3, 4, 5, 6, 8) if step * power <= raw * 1.0001))
 
 
-def _iron(spec: Spec, scale: float, zero: float) -> Element:
-    inner = (spec.swept_inner_radius_mm or spec.measuring_radius_mm * 0.66) * scale
+@lru_cache(maxsize=256)
+def _iron(inner: float, zero: float) -> Element:
     rings = [
         (_RIM + 14, "ring-out"),
         (_RIM, "ring-face"),
-        (max(inner, 128.0), "ring-hat"),
+        (inner, "ring-hat"),
         (44.0, "ring-bore"),
     ]
     circles = [element("circle", cx=_CENTRE, cy=_CENTRE, r=r, class_=name) for r, name in rings]
@@ -95,46 +114,34 @@ def _iron(spec: Spec, scale: float, zero: float) -> Element:
     return group(circles, class_="iron")
 
 
-def _upright(content: str, at: Point, rose: Rose, **attributes: str) -> Element:
-    """Write a label that stays upright while the wheel turns; the script turns it by the same data."""
-    x, y = at
-    return text(
-        content,
-        x,
-        y,
-        transform=f"rotate({rose.at_deg:.2f} {number(x)} {number(y)})",
-        data_x=number(x),
-        data_y=number(y),
-        **attributes,
-    )
+def _chalked(rose: Rose) -> int | None:
+    """Return the stud nearest to the high spot."""
+    if rose.runout is None or rose.runout.mark_deg is None:
+        return None
+    return nearest_stud(rose.runout.mark_deg, rose.spec.studs).stud
 
 
-def _studs(rose: Rose) -> list[Element]:
+@lru_cache(maxsize=256)
+def _studs(studs: int, turned_deg: float, chalked: int | None) -> tuple[Element, ...]:
     drawn = []
-    marked = None
-    if rose.runout is not None and rose.runout.mark_deg is not None:
-        marked = nearest_stud(rose.runout.mark_deg, rose.spec.studs).stud
-    for stud in range(1, rose.spec.studs + 1):
-        place = on_circle(stud_deg(stud, rose.spec.studs), _STUD_RING, centre=_CENTRE)
-        chalked = " chalked" if stud == marked else ""
-        drawn.append(element("circle", cx=place[0], cy=place[1], r=15, class_=f"stud{chalked}"))
-        drawn.append(_upright(str(stud), place, rose, class_=f"upright stud-label{chalked}"))
-    return drawn
+    for stud in range(1, studs + 1):
+        place = on_circle(stud_deg(stud, studs), _STUD_RING, centre=_CENTRE)
+        marked = " chalked" if stud == chalked else ""
+        drawn.append(element("circle", cx=place[0], cy=place[1], r=15, class_=f"stud{marked}"))
+        drawn.append(upright(str(stud), place, turned_deg, class_=f"upright stud-label{marked}"))
+    return tuple(drawn)
 
 
-def _station_ticks(rose: Rose) -> list[Element]:
+@lru_cache(maxsize=256)
+def _station_ticks(stations_deg: tuple[float, ...], turned_deg: float, current: int | None) -> tuple[Element, ...]:
     drawn = []
-    for k, angle in enumerate(rose.stations_deg):
-        here = " current" if k == rose.current else ""
-        drawn.append(
-            path(
-                [on_circle(angle, _RIM + 16, centre=_CENTRE), on_circle(angle, _RIM + 23, centre=_CENTRE)],
-                class_=f"tick{here}",
-            )
-        )
+    for k, angle in enumerate(stations_deg):
+        here = " current" if k == current else ""
+        ends = [on_circle(angle, _RIM + out, centre=_CENTRE) for out in (16, 23)]
+        drawn.append(path(ends, class_=f"tick{here}"))
         label = on_circle(angle, _RIM + 38, centre=_CENTRE)
-        drawn.append(_upright(str(k + 1), label, rose, class_=f"upright station-label{here}"))
-    return drawn
+        drawn.append(upright(str(k + 1), label, turned_deg, class_=f"upright station-label{here}"))
+    return tuple(drawn)
 
 
 def _indicator(rose: Rose) -> list[Element]:
@@ -170,17 +177,11 @@ def _runout(curve: Curve, zero: float, per_mm: float, *, hatched: bool) -> list[
             drawn.append(element("circle", cx=_CENTRE, cy=_CENTRE, r=zero + edge * per_mm + gap, class_="limit-line"))
     if curve.values_mm.size:
         angles, values = curve.angles_deg, curve.values_mm
+        line = around(angles, zero + values * per_mm, centre=_CENTRE)
         for first, last, edge in runs_beyond(values, half) if hatched else ():
-            out = [at(float(angles[i]), float(values[i])) for i in range(first, last + 1)]
             back = [at(float(angles[i]), edge) for i in range(last, first - 1, -1)]
-            drawn.append(path([*out, *back], closed=True, class_="beyond", fill="url(#rose-hatch)"))
-        drawn.append(
-            path(
-                [at(float(a), float(v)) for a, v in zip(angles, values, strict=True)],
-                closed=True,
-                class_="runout",
-            )
-        )
+            drawn.append(path([*line[first : last + 1], *back], closed=True, class_="beyond", fill="url(#rose-hatch)"))
+        drawn.append(path(line, closed=True, class_="runout"))
     for dot in curve.dots:
         x, y = at(dot.angle_deg, dot.value_mm)
         kind = "dot jump" if dot.jump else "dot faint" if dot.faint else "dot"
@@ -191,22 +192,19 @@ def _runout(curve: Curve, zero: float, per_mm: float, *, hatched: bool) -> list[
 
 
 def _outline(curve: Curve, zero: float, per_mm: float, *, class_: str) -> Element:
-    pairs = zip(curve.angles_deg, curve.values_mm, strict=True)
-    points = [on_circle(float(a), zero + float(v) * per_mm, centre=_CENTRE) for a, v in pairs]
+    points = around(curve.angles_deg, zero + curve.values_mm * per_mm, centre=_CENTRE)
     return path(points, closed=True, class_=class_)
 
 
 def _rubbing(curve: Curve, zero: float, per_mm: float) -> list[Element]:
     """Fill where a released pad is reached: outside the zero circle the outboard one, inside it the inboard one."""
     drawn = []
+    line = around(curve.angles_deg, zero + curve.values_mm * per_mm, centre=_CENTRE)
+    rest = around(curve.angles_deg, np.full_like(curve.values_mm, zero), centre=_CENTRE)
     for first, last, _edge in runs_beyond(curve.values_mm, 0.0):
-        out = [
-            on_circle(float(curve.angles_deg[i]), zero + float(curve.values_mm[i]) * per_mm, centre=_CENTRE)
-            for i in range(first, last + 1)
-        ]
-        back = [on_circle(float(curve.angles_deg[i]), zero, centre=_CENTRE) for i in range(last, first - 1, -1)]
+        whole = [*line[first : last + 1], *reversed(rest[first : last + 1])]
         side = "out" if curve.values_mm[first] > 0 else "in"
-        drawn.append(path([*out, *back], closed=True, class_=f"rub rub-{side}", fill="url(#rose-stipple)"))
+        drawn.append(path(whole, closed=True, class_=f"rub rub-{side}", fill="url(#rose-stipple)"))
     return drawn
 
 
@@ -262,19 +260,23 @@ def _thickness_ring(curve: Curve | None) -> Element:
     middle = _THICKNESS_IN + _THICKNESS_DEEP / 2
     if curve is None or not curve.values_mm.size:
         return element("circle", cx=_CENTRE, cy=_CENTRE, r=middle, class_="thickness-empty")
-    reach = curve.reach_mm
-    segments = []
     starts = np.arange(0, 360, _SEGMENT_DEG)
     values = np.interp(starts + _SEGMENT_DEG / 2, curve.angles_deg, curve.values_mm)
-    for start, value in zip(starts.tolist(), values.tolist(), strict=True):
-        share = (value / reach + 1) / 2  # 0 thinnest .. 1 thickest that is drawn
+    shares = ((values / curve.reach_mm + 1) / 2).round(3)  # 0 thinnest .. 1 thickest that is drawn
+    return _metal(tuple(zip(starts.tolist(), shares.tolist(), (values < -curve.limit_mm / 2).tolist(), strict=True)))
+
+
+@lru_cache(maxsize=256)
+def _metal(segments: tuple[tuple[int, float, bool], ...]) -> Element:
+    """Draw (start in degrees, share, thin). Remembered: whoever sweeps has the same metal at every reading."""
+    drawn = []
+    for start, share, thin in segments:
         outer = _THICKNESS_IN + 6 + (_THICKNESS_DEEP - 6) * share
-        thin = value < -curve.limit_mm / 2
         corners = [
             on_circle(start + 0.6, _THICKNESS_IN, centre=_CENTRE),
             on_circle(start + 0.6, outer, centre=_CENTRE),
             on_circle(start + _SEGMENT_DEG - 0.6, outer, centre=_CENTRE),
             on_circle(start + _SEGMENT_DEG - 0.6, _THICKNESS_IN, centre=_CENTRE),
         ]
-        segments.append(path(corners, closed=True, class_=f"metal{' thin' if thin else ''} shade-{round(share * 4)}"))
-    return group(segments, class_="thickness")
+        drawn.append(path(corners, closed=True, class_=f"metal{' thin' if thin else ''} shade-{round(share * 4)}"))
+    return group(drawn, class_="thickness")

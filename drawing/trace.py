@@ -6,6 +6,7 @@ from typing import Final, TypeAlias
 import numpy as np
 
 from compass.ground.angles import stud_deg
+from compass.ground.arrays import FloatArray
 from drawing.curves import Curve
 from drawing.svg import Element, Point, element, hatching, path, picture, runs_beyond, text
 
@@ -71,21 +72,24 @@ def _band_class(curve: Curve) -> str:
 
 
 def _curve(curve: Curve, start: float, half: float, per_mm: float, at: Place) -> list[Element]:
-    angles = np.arange(start, start + 360.01, 2.5)
-    values = np.interp(angles % 360, curve.angles_deg, curve.values_mm)
+    angles, values = _over_one_turn(curve, start)
+    line = [at(a, v) for a, v in zip(angles, values.tolist(), strict=True)]
     drawn = []
     for first, last, edge in runs_beyond(values, half / per_mm):
-        out = [at(angles[i], values[i]) for i in range(first, last + 1)]
         back = [at(angles[i], edge) for i in (last, first)]
-        drawn.append(path([*out, *back], closed=True, class_="beyond", fill="url(#trace-hatch)"))
-    drawn.append(path([at(a, v) for a, v in zip(angles, values, strict=True)], class_="runout"))
+        drawn.append(path([*line[first : last + 1], *back], closed=True, class_="beyond", fill="url(#trace-hatch)"))
+    drawn.append(path(line, class_="runout"))
     return drawn
 
 
 def _line(curve: Curve, start: float, at: Place, *, class_: str) -> Element:
+    angles, values = _over_one_turn(curve, start)
+    return path([at(a, v) for a, v in zip(angles, values.tolist(), strict=True)], class_=class_)
+
+
+def _over_one_turn(curve: Curve, start: float) -> tuple[list[float], FloatArray]:
     angles = np.arange(start, start + 360.01, 2.5)
-    values = np.interp(angles % 360, curve.angles_deg, curve.values_mm)
-    return path([at(a, v) for a, v in zip(angles, values, strict=True)], class_=class_)
+    return angles.tolist(), np.interp(angles % 360, curve.angles_deg, curve.values_mm)
 
 
 def _mark(curve: Curve, start: float, label: str, at: Place) -> list[Element]:
