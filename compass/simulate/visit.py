@@ -75,17 +75,25 @@ class _Bench:
 
 
 class Visit:
-    """One hidden vehicle in one workshop. ``minutes`` are those of checks, ``checks`` what was made, in order."""
+    """One hidden vehicle in one workshop. ``minutes_at`` are those of checks by corner, ``checks`` what was made."""
 
     def __init__(self, hidden: HiddenVehicle, habits: Habits, g: np.random.Generator, shop: Shop = WORKSHOP) -> None:
         self.hidden, self.habits, self.g, self.shop = hidden, habits, g, shop
         self.discs: dict[str, SimulatedCorner] = {p: c.disc for p, c in hidden.corners.items()}
         self.benches = {p: _Bench() for p in hidden.corners}
         self.complaint: Complaint = hidden.complaint
-        self.minutes = 0.0
+        self.minutes_at: dict[str | None, float] = {}
         self.checks: list[tuple[str, str | None]] = []
         self.repaired: dict[str, list[str]] = {}
         self.put_right: set[Cause] = set()  # beside the discs, once it is named
+
+    @property
+    def minutes(self) -> float:
+        """Return what all checks took."""
+        return sum(self.minutes_at.values())
+
+    def _charge(self, position: str | None, minutes: float) -> None:
+        self.minutes_at[position] = self.minutes_at.get(position, 0.0) + minutes
 
     @property
     def case(self) -> Case:
@@ -100,7 +108,7 @@ class Visit:
     def make(self, check: str, position: str | None, index_deg: float | None = None) -> None:
         """Make a check on the hidden vehicle, and charge its minutes."""
         self.checks.append((check, position))
-        self.minutes += MINUTES[check]
+        self._charge(position, MINUTES[check])
         if check == "road_test":
             self.complaint = replace(self.complaint, road_test=self._on_the_road())
             return
@@ -111,7 +119,7 @@ class Visit:
             raise ValueError(check)
         bench, hidden = self.benches[position], self.hidden.corners[position]
         if not bench.opened:
-            self.minutes += OPENING_MINUTES
+            self._charge(position, OPENING_MINUTES)
             bench.opened, bench.seen = True, hidden.seen & _IN_SIGHT
         match check:
             case "sweep_rotor" | "measure_other_corner":

@@ -42,6 +42,8 @@ class Ending:
     stuck: bool
     minutes: float
     cost: float
+    sent_for: bool = True  # what brought the vehicle in was put right, whatever else would have come
+    minutes_there: float = 0.0  # of the minutes, those on an axle with a fault
     checks: list[tuple[str, str | None]] = field(default_factory=list)
     again: int = 0
     named: dict[str, str] = field(default_factory=dict)
@@ -107,8 +109,14 @@ def end(visit: Visit, named: set[str], price: float, needless: int, *, stuck: bo
         if visit.benches[position].opened and ((thin) or ("cracked" in hidden.seen and not renewed)):
             unsafe = True
     cured = not (missed or left or back)
+    faulty = {fault.position for fault in visit.hidden.faults if fault.position is not None}
+    sent_for = not (missed or left or faulty & set(back))
+    there = {axle_of(position) for position in faulty}
+    minutes_there = sum(m for p, m in visit.minutes_at.items() if p is not None and axle_of(p) in there)
     cost = price + visit.minutes * _LABOUR + (0 if cured else WORKSHOP.price_of("comeback"))
-    return Ending(cured, needless, unsafe, stuck, visit.minutes, cost, list(visit.checks))
+    return Ending(
+        cured, needless, unsafe, stuck, visit.minutes, cost, sent_for, minutes_there, checks=list(visit.checks)
+    )
 
 
 _SHOWS: Final = {
@@ -233,7 +241,14 @@ def oracle(visit: Visit) -> Ending:
     causes = {fault.cause.value for fault in visit.hidden.faults}
     back = [p for p in visit.discs if bad(visit, p)]
     return Ending(
-        not back, 0, False, False, 0.0, price + (WORKSHOP.price_of("comeback") if back else 0), named={"": str(causes)}
+        not back,
+        0,
+        False,
+        False,
+        0.0,
+        price + (WORKSHOP.price_of("comeback") if back else 0),
+        sent_for=not {fault.position for fault in visit.hidden.faults} & set(back),
+        named={"": str(causes)},
     )
 
 
@@ -362,16 +377,15 @@ def main(count: int, seed: int, *, verbose: bool) -> None:
                         ending.named,
                     )
     truth = float(np.mean([e.cost for e in endings["oracle"]]))
-    print(f"{count} visits          cured  needless  unsafe  stuck  checks  minutes   cost  × oracle")
+    print(f"{count} visits          sent for  cured  needless  unsafe  stuck  checks  minutes  there   cost  × oracle")
     for way, ends in endings.items():
-        mean = {
-            name: float(np.mean([getattr(e, name) for e in ends]))
-            for name in ("cured", "unsafe", "stuck", "minutes", "cost")
-        }
+        names_of = ("cured", "sent_for", "unsafe", "stuck", "minutes", "minutes_there", "cost")
+        mean = {name: float(np.mean([getattr(e, name) for e in ends])) for name in names_of}
         needless, made = np.mean([e.needless > 0 for e in ends]), np.mean([len(e.checks) for e in ends])
         print(
-            f"{way:<18} {mean['cured']:9.1%} {needless:8.1%} {mean['unsafe']:7.1%} {mean['stuck']:6.1%} {made:7.1f} "
-            f"{mean['minutes']:8.1f} {mean['cost']:7.1f} {mean['cost'] / truth:8.2f}"
+            f"{way:<18} {mean['sent_for']:9.1%} {mean['cured']:7.1%} {needless:8.1%} {mean['unsafe']:7.1%} "
+            f"{mean['stuck']:6.1%} {made:7.1f} {mean['minutes']:8.1f} {mean['minutes_there']:6.1f} "
+            f"{mean['cost']:6.1f} {mean['cost'] / truth:8.2f}"
         )
     print("same check twice:", sum(e.again for e in endings["asked"]), " checks:", dict(checks.most_common()))
     for what, ends in sorted(by_cause.items()):
