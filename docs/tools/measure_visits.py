@@ -150,7 +150,8 @@ def asked(visit: Visit) -> Ending:
             visit.make(step.check, step.position, step.index_deg)
         named = named or dict(verdict.judged.root_causes)
         blamed |= names(verdict)
-        visit.put_right |= {cause for cause in BESIDE if cause.value in blamed}
+        beside = {cause for cause in BESIDE if cause.value in blamed} - visit.put_right
+        visit.put_right |= beside
         works = {
             c.position: (c.recommended, next((r.settings for r in c.remedies if r.code == c.recommended), {}))
             for c in verdict.corners
@@ -162,7 +163,7 @@ def asked(visit: Visit) -> Ending:
                 if metal:
                     works[p] = (metal, {})
         cleaned = _CURED & set(verdict.judged.root_causes.values())  # by a check: it is driven all the same
-        if stuck or not (works or cleaned):
+        if stuck or not (works or cleaned or beside):
             break
         bill, wrong = carry(visit, works)
         price, needless = price + bill, needless + wrong
@@ -171,6 +172,8 @@ def asked(visit: Visit) -> Ending:
         proof = {} if not works else {c.position: c.measured for c in diagnose(visit.case).corners}
         if any(_MISSES & {proof[p].runout.state, proof[p].thickness.state_variation} for p in works):
             continue
+        for bench in visit.benches.values():  # what was put right there is no longer seen
+            bench.seen -= frozenset().union(*(_SHOWS.get(cause, frozenset()) for cause in beside))
         if not visit.drive():
             break
     ending = end(visit, blamed, price, needless, stuck=stuck)

@@ -99,7 +99,7 @@ def holes_in_words(holes: Iterable[tuple[str, str]]) -> list[str]:
     return [f"{POSITION_NAMES[p]}: {', '.join(what)}" for p, what in by_position.items()]
 
 
-def _suspect(judged: JudgedJob) -> dict[str, str] | None:
+def _suspect(judged: JudgedJob) -> dict[str, Any] | None:
     """Draw the most suspect corner's rose with its vector triangle; None while none was swept."""
     swept = [v for v in judged.verdicts if v.measured.runout.sweep is not None]
     if not swept:
@@ -119,4 +119,5 @@ def _suspect(judged: JudgedJob) -> dict[str, str] | None:
         rotor=whose.rotor.vector if whose.rotor else None,
     )
     name = str(POSITION_NAMES[verdict.position])
-    return {"name": name, "svg": draw_rose(rose, title=_("%(corner)s: the most suspect corner") % {"corner": name})[0]}
+    svg, _factor = draw_rose(rose, title=_("%(corner)s: the most suspect corner") % {"corner": name})
+    return {"name": name, "svg": svg, "told_apart": rose.hub is not None and rose.rotor is not None}

@@ -103,14 +103,14 @@ def _thinnest(verdict: CornerVerdict, unit: Unit) -> dict[str, str] | None:
     return {"figure": f"{shown.figure} ±{shown.plus_minus}", "unit": shown.unit, "state": state, "words": words}
 
 
-def _whose(verdict: CornerVerdict, unit: Unit) -> str:
+def _whose(verdict: CornerVerdict, unit: Unit) -> list[str]:
+    """Say what hub and rotor carry of the runout, a line each; one line where they are not told apart."""
     whose = verdict.measured.whose
-    parts = ((_("hub"), whose.hub), (_("rotor"), whose.rotor))
-    said = [
-        f"{name} {length_text(part.tir_mm, unit=unit, expanded_mm=part.expanded_mm).figure}"
-        for name, part in parts
-        if part is not None
-    ]
+    said = []
+    for name, part in ((_("hub"), whose.hub), (_("rotor"), whose.rotor)):
+        if part is not None:
+            shown = length_text(part.tir_mm, unit=unit, expanded_mm=part.expanded_mm)
+            said.append(f"{name} {shown.figure} ±{shown.plus_minus} {shown.unit}")
     if said:
-        return ", ".join(said)
-    return _("not told apart yet") if verdict.measured.runout.tir is not None else "–"
+        return said
+    return [_("not told apart yet") if verdict.measured.runout.tir is not None else "–"]
