@@ -5,12 +5,14 @@ const PREFIX = "reading:";
 const RETRY_MS = 1500;
 const PATIENCE_MS = 20000;
 const SHOWN_AFTER_MS = 400; // an edit that is stored sooner is not worth a mark
+const REST_MS = 250; // the end of an entry goes out with the first key of the next, where that follows at once
 const memory = new Map(); // for devices that refuse storage
 const client = [...crypto.getRandomValues(new Uint32Array(3))].join("-"); // this page, opened this once
 const person = document.body.dataset.person;
 const listeners = new Set();
+const resting = new Set(); // edits that bring no new text and may wait for company
+let flying = new Set(); // edits on their way now
 let number = 0; // counts this page's edits; no clock is asked
-let busy = false;
 let retry = 0;
 let failing = ""; // why nothing goes out: "silent", "signed-out"
 let since = 0;
@@ -66,8 +68,9 @@ export function listen(listener) {
   listeners.add(listener);
 }
 
-// Put an edit into the box; one that has not gone out yet is superseded by it.
-export function put(url, slot, { text, was, final, label }) {
+// Put an edit into the box; one that has not gone out yet is superseded by it. One that ``rests`` ends an entry and
+// brings no new text.
+export function put(url, slot, { text, was, final, label, rests }) {
   const before = get(url, slot);
   if (before?.held) {
     write({ ...before, text }); // undecided still, about what stands here now
@@ -76,6 +79,18 @@ export function put(url, slot, { text, was, final, label }) {
   const heirs = before && before.client !== client ? [...(before.heirs ?? []), before.client] : (before?.heirs ?? []);
   const edit = { id: `${client}-${++number}`, url, slot, text, was: before?.was ?? was, final, client, number, heirs, label, person, who: document.body.dataset.who };
   write(edit);
+  if (rests && (!before || flying.has(before.id) || resting.has(before.id))) rest(edit.id);
+  send();
+}
+
+function rest(id) {
+  resting.add(id);
+  window.setTimeout(() => resting.delete(id) && send(), REST_MS);
+}
+
+// Send what rests, too: somebody waits for it.
+export function hurry() {
+  resting.clear();
   send();
 }
 
@@ -146,16 +161,16 @@ function settle(sent, { status, body }) {
 // The newest text of every cell of one tape goes out at once; the tape on this page first.
 export async function send() {
   changed();
-  if (busy || retry) return;
+  if (flying.size || retry) return;
   const waiting = list().filter(canGo);
-  if (!waiting.length) return;
+  if (waiting.every(({ id }) => resting.has(id))) return;
   const open = document.getElementById("tape")?.dataset;
   const url = waiting.some((edit) => edit.url === open?.url) ? open.url : waiting[0].url;
-  const sent = waiting.filter((edit) => edit.url === url);
+  const sent = waiting.filter((edit) => edit.url === url).sort((a, b) => (a.client === client) - (b.client === client) || a.number - b.number);
   const edits = sent.map(({ id, slot, text, was, client: from, number: n, heirs, final }) => ({ id, slot, text, was, client: from, number: n, heirs, final }));
-  busy = true;
+  flying = new Set(sent.map(({ id }) => id));
   const answer = await ask(url, { edits: JSON.stringify(edits), person, ...showing() });
-  busy = false;
+  flying = new Set();
   if (answer.status === 401) later("signed-out");
   else if (answer.status === 0 || answer.status === 408 || answer.status === 429 || answer.status >= 500 || (answer.status === 200 && !answer.body)) later("silent");
   else {

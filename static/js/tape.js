@@ -1,7 +1,7 @@
 // The reading tape: keyboard first, made for a keypad, gloves and eyes on the dial. What is typed goes into the outbox
 // keystroke by keystroke; the server draws, this moves the hand on.
 
-import { ask, get, keepMine, list, listen, put, send, showing, underWay, forget } from "./outbox.js";
+import { ask, get, hurry, keepMine, list, listen, put, send, showing, underWay, forget } from "./outbox.js";
 import { HAND_MS, insert, steady } from "./gloves.js";
 import { turnRose } from "./rose.js";
 
@@ -27,7 +27,9 @@ function note(cell, final) {
   if (edit?.held && edit.text === cell.value) return;
   if (!edit && cell.value.trim() === cell.dataset.was && !cell.dataset.open) return;
   cell.dataset.open = final ? "" : "1";
-  put(tape.dataset.url, slotOf(cell), { text: cell.value, was: cell.dataset.was, final, label: `${tape.dataset.name} · ${cell.getAttribute("aria-label")}` });
+  const rests = final && cell.dataset.put === cell.value;
+  cell.dataset.put = cell.value;
+  put(tape.dataset.url, slotOf(cell), { text: cell.value, was: cell.dataset.was, final, rests, label: `${tape.dataset.name} · ${cell.getAttribute("aria-label")}` });
   if (edit?.held) disputes();
 }
 
@@ -68,6 +70,7 @@ function move(cell, by) {
   const empty = cells.find((other) => other.value.trim() === "" && !other.dataset.optional);
   if (empty) return enter(empty);
   toAct = true;
+  hurry();
   lead();
 }
 
@@ -129,7 +132,7 @@ async function act() {
   if (!name) return say("");
   if (underWay(tape.dataset.url)) {
     say(name);
-    return send();
+    return hurry();
   }
   const answer = await ask(tape.dataset[name], showing());
   if (answer.body?.state) {
@@ -273,6 +276,7 @@ if (tape) {
     if (!next || !underWay(tape.dataset.url) || document.getElementById("lost")?.hidden === false) return;
     event.preventDefault();
     toAct = true;
+    hurry();
     lead();
   }, true);
 

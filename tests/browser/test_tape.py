@@ -1,6 +1,8 @@
 """A technician at the reading tape, by keyboard, in a hurry, with mistakes, reloads and dropped servers."""
 
-from typing import Any
+import json
+from typing import Any, Final
+from urllib.parse import parse_qs
 
 from django.contrib.sessions.models import Session
 from django.urls import reverse
@@ -11,6 +13,18 @@ from tests.browser.base import BrowserCase, RealServer
 from workshop.numbers_in_addresses import named
 from workshop.people.session import session_of
 from workshop.tests.base import person
+
+# Enter, and the first key in the next cell, in one moment, however slow the machine.
+_ENTER_AND_ON: Final = """() => {
+  const [here, next] = [0, 1].map((slot) => document.querySelector(`[data-slot="${slot}"]`));
+  here.dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true, cancelable: true }));
+  next.value = "1";
+  next.dispatchEvent(new Event("input", { bubbles: true }));
+}"""
+
+
+def _edits(sent: str) -> list[tuple[int, str, bool]]:
+    return [(edit["slot"], edit["text"], edit["final"]) for edit in json.loads(parse_qs(sent)["edits"][0])]
 
 
 class WholeEntry(BrowserCase):
@@ -39,6 +53,19 @@ class WholeEntry(BrowserCase):
         self.settle()
         kept = Corner.objects.get(pk=self.corner.pk).kept
         self.assertEqual((kept.runout, kept.variation, kept.do_not_drive), ("over", "over", False))
+
+    def test_the_end_of_an_entry_goes_out_with_the_next_key_or_by_itself(self) -> None:
+        self.measure()
+        self.page.keyboard.type("3")
+        self.settle()
+        sent: list[list[tuple[int, str, bool]]] = []
+        self.page.on("request", lambda request: sent.append(_edits(request.post_data or "")))
+        self.page.evaluate(_ENTER_AND_ON)
+        self.settle()
+        self.assertEqual(sent, [[(0, "3", True), (1, "1", False)]])
+        self.page.keyboard.press("Enter")
+        self.settle()
+        self.assertEqual(sent[1:], [[(1, "1", True)]])
 
     def test_zero_and_undo(self) -> None:
         self.measure()
