@@ -70,6 +70,7 @@ def _runout(spec: Spec, analysed: Sequence[Analysed]) -> Runout:
         high_deg=chosen.high_deg,
         sweep=chosen.result,
         flags=tuple(flags),
+        before=chosen.before,
     )
 
 

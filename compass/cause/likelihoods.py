@@ -67,26 +67,40 @@ RUNOUT_OVER: Final = Sign(
     ),
     _N("Runout as installed, joint clean, nuts torqued: only what hub, rotor or bearing throw is left."),
 )
+# What a runout that was swept before it was put right says of every other cause.
+_NOT_THE_JOINT: Final = {
+    "RUNOUT_MADE_VARIATION": 15,
+    "CORROSION": 15,
+    "DEPOSIT": 15,
+    "ROTOR": 96,
+    "HUB": 96,
+    "STACK": 96,
+    "BEARING": 60,
+    "BENT": 98,
+    "CALIPER": 15,
+    "WORN": 20,
+    "BROKEN": 25,
+}
 DIRTY_RUNOUT_OVER: Final = Sign(
     "dirty_runout_over",
     ("over", "within"),
     _yes(0.15),
-    _table(
-        RUNOUT_MADE_VARIATION=15,
-        CORROSION=15,
-        DEPOSIT=15,
-        ROTOR=96,
-        HUB=96,
-        STACK=96,
-        JOINT=95,
-        NUTS=95,
-        BEARING=60,
-        BENT=98,
-        CALIPER=15,
-        WORN=20,
-        BROKEN=25,
-    ),
+    _table(JOINT=95, NUTS=95, **_NOT_THE_JOINT),
     _N("Runout as the vehicle came in: dirt and uneven nuts are still in it."),
+)
+UNCLEANED_RUNOUT_OVER: Final = Sign(
+    "uncleaned_runout_over",
+    ("over", "within"),
+    _yes(0.15),
+    _table(JOINT=95, **_NOT_THE_JOINT),
+    _N("Runout before cleaning, the nuts torqued: dirt is still in it, and uneven nuts are no longer."),
+)
+UNTORQUED_RUNOUT_OVER: Final = Sign(
+    "untorqued_runout_over",
+    ("over", "within"),
+    _yes(0.15),
+    _table(NUTS=95, **_NOT_THE_JOINT),
+    _N("Runout before torquing, the joint cleaned: uneven nuts are still in it, and dirt is no longer."),
 )
 JOINT_TOOK: Final = Sign(
     "joint_took",
@@ -151,10 +165,10 @@ MADE_BY: Final = Sign(
 )
 CAME_IN: Final = Sign(
     "came_in",
-    ("swept as it came in", "swept cleaned only"),
-    (0.3, 0.7),
-    {C.JOINT: (0.95, 0.05), C.NUTS: (0.95, 0.05)},
-    _N("Dirt and uneven nuts are shown by a sweep from before; without one nothing speaks for them."),
+    ("swept as it came in", "swept torqued, not cleaned", "swept cleaned, not torqued", "swept cleaned only"),
+    (0.2, 0.06, 0.04, 0.7),
+    {C.JOINT: (0.77, 0.13, 0.03, 0.07), C.NUTS: (0.8, 0.03, 0.09, 0.08)},
+    _N("Dirt and uneven nuts are shown by a sweep from before each was put right; without one nothing speaks for them."),
 )
 BEARING_PLAY_OVER: Final = Sign(
     "bearing_play_over",

@@ -27,13 +27,17 @@ class Reason:
 
 @dataclass(frozen=True, slots=True)
 class Runout:
-    """Runout as installed at index 0: estimate, state and what spoils it. ``sweep``: None for a quick one."""
+    """Runout as installed at index 0: estimate, state and what spoils it. ``sweep``: None for a quick one.
+
+    ``before`` is what had not been put right when it was swept: dirt, nuts, both, or nothing (empty).
+    """
 
     tir: Estimate | None
     state: State
     high_deg: float | None
     sweep: SweepResult | None
     flags: tuple[str, ...]
+    before: str = ""
 
 
 @dataclass(frozen=True, slots=True)

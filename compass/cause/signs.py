@@ -17,6 +17,12 @@ FAR_OVER: Final = 3.0  # times the runout limit: a hub beyond it was knocked
 CLEARLY: Final = 1.5  # times the limit: far over, not just over
 _A_PATCH: Final = 0.5  # share of the variation a patch explains
 MUCH: Final = 0.5  # of the limit: what the joint must have taken out to be to blame
+_AS_FOUND: Final = {  # what had not been put right when it was swept
+    "both": table.DIRTY_RUNOUT_OVER,
+    "dirt": table.UNCLEANED_RUNOUT_OVER,
+    "nuts": table.UNTORQUED_RUNOUT_OVER,
+}
+_SWEPT: Final = dict(zip(("both", "dirt", "nuts", ""), table.CAME_IN.outcomes, strict=True))
 _ORDER_WITHIN: Final = 0.15  # a stated frequency is a wheel order within this share
 
 
@@ -58,17 +64,17 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         seen.append(Seen(sign, outcome, here))
 
     runout, thickness, whose = measured.runout, measured.thickness, measured.whose
-    dirty = bool({"joint_not_cleaned", "nuts_not_torqued"} & set(runout.flags))
+    as_found = runout.before
     if runout.state is not State.UNKNOWN and "turns_disagree" not in runout.flags:
-        if dirty and runout.state is not State.TOO_CLOSE:
-            note(table.DIRTY_RUNOUT_OVER, runout.state.value)
-        elif not dirty:
+        if as_found and runout.state is not State.TOO_CLOSE:
+            note(_AS_FOUND[as_found], runout.state.value)
+        elif not as_found:
             note(table.RUNOUT_OVER, _graded(runout.state, runout.tir, limit_mm))
     if runout.tir is not None:
-        came_in = dirty or measured.before is not None
-        note(table.CAME_IN, "swept as it came in" if came_in else "swept cleaned only")
-    if not dirty and measured.before is not None and measured.before_state is State.WITHIN:
-        note(table.DIRTY_RUNOUT_OVER, "within")  # nothing was wrong with the joint as it came in
+        earliest = as_found or (measured.before.before if measured.before is not None else "")
+        note(table.CAME_IN, _SWEPT[earliest])
+    if not as_found and measured.before is not None and measured.before_state is State.WITHIN:
+        note(_AS_FOUND[measured.before.before], "within")  # nothing was wrong as it was then
     if whose.joint is not None:
         much = whose.joint.tir_mm - whose.joint.expanded_mm / 2 > MUCH * limit_mm
         note(table.JOINT_TOOK, "much" if much else "little")

@@ -83,6 +83,19 @@ class TwoAtOnce(TestCase):
         self.assertEqual(verdict.corners[0].measured.thickness.state_variation.value, "too_close")
         self.assertEqual(verdict.judged.root_causes["F"], "joint_contamination")
 
+    def test_a_sweep_says_nothing_of_what_was_put_right_before_it(self) -> None:
+        def odds(**as_found: bool) -> dict[Cause, float]:
+            verdict = verdict_on(sweep_of(wave(10, (0.012, 60.0)), **as_found), thickness=EVEN)
+            return dict(verdict.judged.weighed.at_corner("F"))
+
+        came_in = odds(cleaned=False, nuts_torqued=False)
+        torqued, cleaned = odds(cleaned=False), odds(nuts_torqued=False)
+        # It runs true: what was still in it is innocent, what was put right before may have been to blame.
+        self.assertGreater(torqued[Cause.NUTS], 1.5 * came_in[Cause.NUTS])
+        self.assertGreater(cleaned[Cause.JOINT], 1.5 * came_in[Cause.JOINT])
+        self.assertGreater(torqued[Cause.NUTS], torqued[Cause.JOINT])
+        self.assertGreater(cleaned[Cause.JOINT], cleaned[Cause.NUTS])
+
 
 class Worth(TestCase):
     """Measure first where that is worth more than acting now."""

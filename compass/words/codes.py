@@ -132,6 +132,8 @@ CAUSES: Final[dict[str, str]] = {
 SIGNS: Final[dict[str, str]] = {
     "runout_over": _N("Runout, clean and torqued"),
     "dirty_runout_over": _N("Runout as it came in"),
+    "uncleaned_runout_over": _N("Runout, torqued but not cleaned"),
+    "untorqued_runout_over": _N("Runout, cleaned but not torqued"),
     "joint_took": _N("What cleaning or torquing took out"),
     "joint_of": _N("What was put right"),
     "came_in": _N("Swept"),
@@ -171,6 +173,8 @@ OUTCOMES: Final[dict[str, str]] = {
     "nuts": _N("nuts"),
     "both": _N("both"),
     "swept as it came in": _N("as it came in"),
+    "swept torqued, not cleaned": _N("torqued, before cleaning"),
+    "swept cleaned, not torqued": _N("cleaned, before torquing"),
     "swept cleaned only": _N("only after cleaning"),
     "hub": _N("the hub"),
     "rotor": _N("the rotor"),
