@@ -1,6 +1,7 @@
-"""The application's addresses plus a bare view with one query: the floor that bin/bench compares with."""
+"""The application's addresses plus what bin/bench compares with: a bare view with one query, and an empty page."""
 
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
 from django.urls import include, path
 
 from workshop.models import User
@@ -11,4 +12,9 @@ def bare(request: HttpRequest) -> HttpResponse:
     return HttpResponse(str(User.objects.filter(pk=request.user.pk).count()))
 
 
-urlpatterns = [path("bare/", bare), path("", include("ironcompass.urls"))]
+def frame(request: HttpRequest) -> HttpResponse:
+    """Answer with the frame of every page and nothing in it."""
+    return render(request, "base.html")
+
+
+urlpatterns = [path("bare/", bare), path("frame/", frame), path("", include("ironcompass.urls"))]

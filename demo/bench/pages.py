@@ -55,6 +55,7 @@ def measure_pages(port: int, person: User, job: Job, decided: Job, *, requests: 
     technician = Technician(port, person, job, sweep)
     floor = timed(lambda: technician.read("/bare/"), requests)
     yield line("bare view with one query", floor)
+    yield line("a page's frame, empty", timed(lambda: technician.read("/frame/"), requests), floor)
     named = {
         name: reverse("jobs:complaint", args=[one.pk]).rstrip("/") for name, one in (("job", job), ("decided", decided))
     }

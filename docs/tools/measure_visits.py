@@ -1,15 +1,17 @@
-"""Whole visits of simulated vehicles in closed loop: python docs/tools/measure_visits.py [COUNT] [SEED] [-v].
+"""Whole visits of simulated vehicles in closed loop: python docs/tools/measure_visits.py [COUNT] [SEED] [-v] [--odds].
 
 The next check is made and charged in minutes until none is asked for, the recommendation is carried out, what was
 worked on is measured again and driven over the speeds of the complaint; what is still felt is looked for in the same
 visit. Then the vehicle is driven on. Beside it, on the same vehicles: an oracle that knows the
-truth and checks nothing, three habits, and measuring everything first.
+truth and checks nothing, three habits, and measuring everything first. With --odds: only what was said of causes at
+every step, and what came.
 """
 
 import sys
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -45,6 +47,7 @@ class Ending:
     sent_for: bool = True  # what brought the vehicle in was put right, whatever else would have come
     minutes_there: float = 0.0  # of the minutes, those on an axle with a fault
     checks: list[tuple[str, str | None]] = field(default_factory=list)
+    said: list[tuple[float, bool]] = field(default_factory=list)  # odds of a cause at a place, and whether it was there
     again: int = 0
     named: dict[str, str] = field(default_factory=dict)
 
@@ -132,15 +135,29 @@ _CURED: Final = frozenset({"joint_contamination", "lug_torque"})
 _MISSES: Final = {State.OVER}  # after the work: then it is looked at anew
 
 
+def odds_said(visit: Visit, verdict: Verdict) -> list[tuple[float, bool]]:
+    """Return the odds of every cause at every place, but where a disc runs out to which nothing happened."""
+    there = {(fault.cause, fault.position) for fault in visit.hidden.faults} or {(Cause.NONE, None)}
+    faulty = {position for _, position in there}
+    as_made = {p for p, c in visit.hidden.corners.items() if c.disc.true_tir_mm() > c.spec.max_runout_mm} - faulty
+    return [
+        (odds, (cause, position) in there)
+        for cause, position, odds in verdict.judged.weighed.hypotheses
+        if position not in as_made
+    ]
+
+
 def asked(visit: Visit) -> Ending:
     """Follow the program: its next check while it asks for one, its recommendation, its proof."""
     price, needless, stuck, again = 0.0, 0, False, 0
     named: dict[str, str] = {}
     blamed: set[str] = set()
-    for _round in range(_MOST_WORKS):
+    said: list[tuple[float, bool]] = []
+    for work in range(_MOST_WORKS):
         while True:
             verdict = diagnose(visit.case)
             step = verdict.judged.next
+            said += odds_said(visit, verdict) if work == 0 else []  # before anything was mended
             if step.check is None:
                 break
             if len(visit.checks) >= _MOST_CHECKS:
@@ -177,7 +194,7 @@ def asked(visit: Visit) -> Ending:
         if not visit.drive():
             break
     ending = end(visit, blamed, price, needless, stuck=stuck)
-    ending.again, ending.named = again, named
+    ending.again, ending.named, ending.said = again, named, said
     return ending
 
 
@@ -340,7 +357,18 @@ def visit_of(hidden: HiddenVehicle, seed: int) -> Visit:
     return Visit(hidden, Habits.of(g), g)
 
 
-def main(count: int, seed: int, *, verbose: bool) -> None:
+_TENTHS: Final = (0.02, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.01)
+
+
+def show_odds(said: list[tuple[float, bool]]) -> None:
+    """Print what was said at every step, tenth by tenth, and what came."""
+    for low, high in pairwise(_TENTHS):
+        inside = [pair for pair in said if low <= pair[0] < high]
+        mean, came = np.mean(inside, axis=0) if inside else (0.0, 0.0)
+        print(f"said {low:.2f}–{min(high, 1):.2f}: mean said {mean:.2f}, came {came:.2f}, of {len(inside)}")
+
+
+def main(count: int, seed: int, *, verbose: bool, only_odds: bool) -> None:
     """Run and print."""
     endings: dict[str, list[Ending]] = defaultdict(list)
     by_cause: dict[str, list[Ending]] = defaultdict(list)
@@ -350,7 +378,7 @@ def main(count: int, seed: int, *, verbose: bool) -> None:
     confused: Counter[tuple[str, str]] = Counter()
     for k in range(count):
         hidden = random_happening(np.random.default_rng(seed * 100_003 + k))
-        for way, works in WAYS.items():
+        for way, works in WAYS.items() if not only_odds else (("asked", asked),):
             ending = works(visit_of(hidden, seed + k))
             endings[way].append(ending)
             if way == "everything first":
@@ -379,6 +407,9 @@ def main(count: int, seed: int, *, verbose: bool) -> None:
                         ending.checks,
                         ending.named,
                     )
+    if only_odds:
+        show_odds([pair for ending in endings["asked"] for pair in ending.said])
+        return
     truth = float(np.mean([e.cost for e in endings["oracle"]]))
     print(f"{count} visits          sent for  cured  needless  unsafe  stuck  checks  minutes  there   cost  × oracle")
     for way, ends in endings.items():
@@ -404,4 +435,5 @@ def main(count: int, seed: int, *, verbose: bool) -> None:
 
 if __name__ == "__main__":
     numbers = [int(a) for a in sys.argv[1:] if a.lstrip("-").isdigit()]
-    main(numbers[0] if numbers else 300, numbers[1] if len(numbers) > 1 else 7, verbose="-v" in sys.argv)
+    count, seed = numbers[0] if numbers else 300, numbers[1] if len(numbers) > 1 else 7
+    main(count, seed, verbose="-v" in sys.argv, only_odds="--odds" in sys.argv)

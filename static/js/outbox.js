@@ -237,6 +237,7 @@ function show() {
 
 document.getElementById("unsent")?.addEventListener("click", show);
 window.addEventListener("online", send);
+window.addEventListener("pagehide", hurry);
 window.addEventListener("storage", changed);
 window.addEventListener("beforeunload", (event) => {
   if (memory.size) event.preventDefault(); // what storage refused would be gone
