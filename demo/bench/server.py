@@ -53,7 +53,7 @@ def serving(database: str) -> Iterator[Server]:
         env=os.environ | {"IC_SERVE_AS_ROOT": "yes", "IC_DATABASE_URL": url, "IC_URLCONF": "ironcompass.bench_urls"},
     )  # fmt: skip
     try:
-        for _ in range(100):
+        for _ in range(600):  # a busy machine takes its time
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 1):
                 break
             time.sleep(0.1)

@@ -69,7 +69,7 @@ class RealServer:
             [*command, "--bind", f"127.0.0.1:{self.port}", "--workers", "1", "--log-level", "error"],
             env=os.environ | {"IC_DATABASE_URL": url, "IC_SERVE_AS_ROOT": "yes"},
         )
-        for _ in range(100):
+        for _ in range(600):  # a busy machine takes its time
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.port), 1):
                 return
             time.sleep(0.1)
