@@ -71,8 +71,7 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         elif not as_found:
             note(table.RUNOUT_OVER, _graded(runout.state, runout.tir, limit_mm))
     if runout.tir is not None:
-        earliest = as_found or (measured.before.before if measured.before is not None else "")
-        note(table.CAME_IN, _SWEPT[earliest])
+        note(table.CAME_IN, _SWEPT[measured.before.before if measured.before is not None else ""])
     if not as_found and measured.before is not None and measured.before_state is State.WITHIN:
         note(_AS_FOUND[measured.before.before], "within")  # nothing was wrong as it was then
     if whose.joint is not None:

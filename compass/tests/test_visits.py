@@ -9,6 +9,7 @@ import numpy as np
 from compass.cause.causes import Cause
 from compass.cause.corner import diagnose_corner, measure_corner
 from compass.cause.differential import _chances, _grid, _there
+from compass.cause.signs import corner_signs
 from compass.choose.remedies.corner_draws import draw_corner
 from compass.choose.remedies.cutting import on_vehicle
 from compass.choose.remedies.outcome import points
@@ -95,6 +96,12 @@ class TwoAtOnce(TestCase):
         self.assertGreater(cleaned[Cause.JOINT], 1.5 * came_in[Cause.JOINT])
         self.assertGreater(torqued[Cause.NUTS], torqued[Cause.JOINT])
         self.assertGreater(cleaned[Cause.JOINT], cleaned[Cause.NUTS])
+
+    def test_the_sweep_with_most_still_in_it_tells_how_it_was_swept(self) -> None:
+        first = sweep_of(wave(10, (0.012, 60.0)), cleaned=False, nuts_torqued=False)
+        second = sweep_of(wave(10, (0.012, 60.0)), nuts_torqued=False)
+        told = [s.outcome for s in corner_signs(verdict_on(first, second).corners[0]) if s.sign.name == "came_in"]
+        self.assertEqual(told, ["swept as it came in"])
 
 
 class Worth(TestCase):

@@ -72,6 +72,8 @@ class RealServer:
         for _ in range(600):  # a busy machine takes its time
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.port), 1):
                 return
+            if self.process.poll() is not None:
+                break
             time.sleep(0.1)
         raise RuntimeError("gunicorn did not start")
 
