@@ -13,6 +13,10 @@ PYTHON=python3; [ "$(id -u)" != 0 ] || PYTHON=/usr/bin/python3
 CLUSTER=pg   # bin/start's; that of --production is another
 # What lays sheets of paper out (weasyprint) loads from Debian.
 PAPER=(libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0)
+# Chromium without a window: Debian's small build of it, or the whole one where that is installed already (Debian lets
+# the two stand beside each other in one version only).
+BROWSER=chromium-headless-shell
+[ -n "$(command -v "$BROWSER")" ] || [ -z "$(command -v chromium)" ] || BROWSER=chromium
 cd "$ROOT"
 umask 077
 
@@ -43,6 +47,12 @@ a_port() {
 }
 
 as_admin() { if [ "$(id -u)" = 0 ]; then "$@"; else sudo -n "$@" || sudo "$@"; fi; }
+
+# find_browser : tell Python where Chromium is.
+find_browser() {
+  IC_CHROMIUM=$(command -v "$BROWSER") || die "$BROWSER is installed but not on the PATH"
+  export IC_CHROMIUM
+}
 
 # need_packages PACKAGE... : install Debian packages that are missing.
 need_packages() {

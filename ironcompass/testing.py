@@ -20,6 +20,7 @@ from django.test.utils import iter_test_cases
 from workshop import walls
 from workshop.database_role import admit
 from workshop.models import Workshop
+from workshop.people.passwords import OneAtATime
 
 
 class CountingResult(unittest.TextTestResult):
@@ -104,11 +105,12 @@ class CountingRunner(DiscoverRunner):
         return super().get_resultclass() or CountingResult
 
     def setup_test_environment(self, **kwargs: Any) -> None:
-        """Keep expected refusals (4xx) out of the output."""
+        """Keep expected refusals (4xx) out of the output, and make passwords cheap: here nobody guesses them."""
         super().setup_test_environment(**kwargs)
         logging.getLogger("django.request").setLevel(logging.ERROR)
         logging.getLogger("django.security").setLevel(logging.CRITICAL)
         logging.getLogger("axes").setLevel(logging.CRITICAL)
+        OneAtATime.time_cost, OneAtATime.memory_cost = 1, 8 * OneAtATime.parallelism
 
     def setup_databases(self, **kwargs: Any) -> Any:
         """Make the database as its owner, then go on as the role that owns nothing."""

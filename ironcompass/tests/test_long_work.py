@@ -14,6 +14,7 @@ from django.db import connection
 from django.test import TransactionTestCase
 from django.urls import reverse
 
+from ironcompass.tests.waiting import PATIENCE_S
 from jobs.models import Job
 from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
 from workshop.long_work.asking import ask_for, stop, works_of
@@ -139,7 +140,12 @@ class Worker(TransactionTestCase):
         url = f"postgres://{database['USER']}:{database['PASSWORD']}@{place}"
         command = [sys.executable, "manage.py", "procrastinate", "worker", "--one-shot", "--queues", "long"]
         told = subprocess.run(  # noqa: S603
-            command, env=os.environ | {"IC_DATABASE_URL": url}, capture_output=True, text=True, timeout=60, check=False
+            command,
+            env=os.environ | {"IC_DATABASE_URL": url},
+            capture_output=True,
+            text=True,
+            timeout=PATIENCE_S,
+            check=False,
         )
         row = works_of(user).get(pk=work.pk)
         self.assertEqual((row.state, row.made_name), ("done", "iron-compass-cases.zip"), told.stderr[-2000:])

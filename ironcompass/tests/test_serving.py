@@ -17,6 +17,7 @@ from django.urls import reverse
 
 from ironcompass import patience
 from ironcompass.tests.tiny_app import OfOurWorker
+from ironcompass.tests.waiting import PATIENCE_S
 from workshop.models import User, Workshop
 from workshop.tests.base import client_of, person
 
@@ -31,7 +32,7 @@ class Served(OfOurWorker):
             for k in range(SLOW):
                 line = held.enter_context(socket.create_connection(("127.0.0.1", self.port)))
                 line.sendall(b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 9999\r\n\r\nx" if k % 2 else b"GET / HT")
-            self.assertIn("http", self.get())
+            self.assertIn("http", self.get(within=30.0))  # they are sent away after a minute
 
     def test_what_is_being_worked_at_is_finished_when_it_is_told_to_stop(self) -> None:
         with self.server(IC_SERVE_AS_ROOT="yes") as process:
@@ -40,13 +41,13 @@ class Served(OfOurWorker):
                 line.sendall(b"GET /?1 HTTP/1.1\r\nHost: x\r\n\r\n")
                 time.sleep(0.3)
                 process.terminate()
-                line.settimeout(10)
+                line.settimeout(PATIENCE_S)
                 self.assertTrue(line.recv(100).startswith(b"HTTP/1.1 200"))
 
     def test_more_than_any_file_of_ours_is_refused_before_it_is_read(self) -> None:
         with self.server(IC_SERVE_AS_ROOT="yes"), socket.create_connection(("127.0.0.1", self.port)) as line:
             line.sendall(b"POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 26214401\r\n\r\n")
-            line.settimeout(5)
+            line.settimeout(PATIENCE_S)
             self.assertIn(b" 413 ", line.recv(100))
 
     def test_a_proxy_is_believed_only_where_there_is_to_be_one(self) -> None:
@@ -60,7 +61,7 @@ class Served(OfOurWorker):
     def test_root_serves_nothing(self) -> None:
         told = {name: text for name, text in os.environ.items() if name != "IC_SERVE_AS_ROOT"}
         with mock.patch.dict(os.environ, told, clear=True), self.server() as process:
-            self.assertNotEqual(process.wait(10), 0)
+            self.assertNotEqual(process.wait(PATIENCE_S), 0)
 
 
 class Patience(TestCase):

@@ -12,6 +12,8 @@ from urllib.request import Request, urlopen
 from django.conf import settings
 from django.test import SimpleTestCase
 
+from ironcompass.tests.waiting import PATIENCE_S
+
 
 def answers(environ: dict[str, Any], start_response: Any) -> list[bytes]:
     """Say who came and how, after the seconds asked for: what gunicorn serves in these tests."""
@@ -35,16 +37,18 @@ class OfOurWorker(SimpleTestCase):
             stderr=subprocess.PIPE, text=True,
         )  # fmt: skip
         try:
-            for _ in range(200):
+            for _ in range(int(20 * PATIENCE_S)):
                 with suppress(OSError), socket.create_connection(("127.0.0.1", self.port), 1):
+                    break
+                if process.poll() is not None:
                     break
                 time.sleep(0.05)
             yield process
         finally:
             process.terminate()
-            process.communicate(timeout=20)
+            process.communicate(timeout=PATIENCE_S)
 
-    def get(self, query: str = "", **headers: str) -> str:
+    def get(self, query: str = "", *, within: float = PATIENCE_S, **headers: str) -> str:
         asked = Request(f"http://127.0.0.1:{self.port}/?{query}", headers=headers)
-        with urlopen(asked, timeout=5) as answer:  # noqa: S310
+        with urlopen(asked, timeout=within) as answer:  # noqa: S310
             return str(answer.read().decode())

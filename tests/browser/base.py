@@ -15,6 +15,7 @@ from django.db import connection
 from django.test import LiveServerTestCase
 from playwright.sync_api import Browser, Page, sync_playwright
 
+from ironcompass.tests.waiting import PATIENCE_S
 from jobs.floor.actions import open_job
 from jobs.prepare.actions import start_round, start_sweep
 from jobs.tests.base import SET_UP
@@ -69,7 +70,7 @@ class RealServer:
             [*command, "--bind", f"127.0.0.1:{self.port}", "--workers", "1", "--log-level", "error"],
             env=os.environ | {"IC_DATABASE_URL": url, "IC_SERVE_AS_ROOT": "yes"},
         )
-        for _ in range(600):  # a busy machine takes its time
+        for _ in range(int(10 * PATIENCE_S)):
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.port), 1):
                 return
             if self.process.poll() is not None:
@@ -81,7 +82,7 @@ class RealServer:
         """Kill it without a farewell."""
         if self.process is not None:
             self.process.terminate()
-            self.process.wait(10)
+            self.process.wait(PATIENCE_S)
             self.process = None
 
 
@@ -139,7 +140,7 @@ class BrowserCase(LiveServerTestCase):
     def _let_requests_end(self) -> None:
         """Wait until the live server has nothing in hand: emptying the tables under a request is a deadlock."""
         quiet = 0
-        for _ in range(300):
+        for _ in range(int(30 * PATIENCE_S)):
             quiet = quiet + 1 if _in_hand.count == 0 else 0
             if quiet == 4:  # a request just sent may not have begun yet
                 return
@@ -152,7 +153,7 @@ class BrowserCase(LiveServerTestCase):
         context = self.browser.new_context(**options)
         context.add_cookies([{"name": "sessionid", "value": session_of(user), "url": self.url}])
         page = context.new_page()
-        page.set_default_timeout(8000)
+        page.set_default_timeout(1000 * PATIENCE_S)
         page.on("pageerror", lambda error: self.faults.append(str(error)))
         page.on("request", self._watch)
         return page
@@ -183,7 +184,7 @@ class BrowserCase(LiveServerTestCase):
                 keyboard.type(key)
             keyboard.press("Enter")
 
-    def eventually(self, expression: str, page: Page | None = None, *, seconds: float = 10.0) -> None:
+    def eventually(self, expression: str, page: Page | None = None, *, seconds: float = PATIENCE_S) -> None:
         """Wait for a JavaScript expression to hold. (Playwright's own waiting needs eval, which the pages refuse.)"""
         page = page or self.page
         deadline = time.monotonic() + seconds

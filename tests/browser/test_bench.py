@@ -67,7 +67,7 @@ class AtTheBench(BrowserCase):
             else:
                 self.page.keyboard.type(value)
         self.page.keyboard.press("Control+Enter")
-        self.page.wait_for_selector(".bench-total, #answer .error", timeout=20_000)
+        self.page.wait_for_selector(".bench-total, #answer .error")
         self.assertEqual(self.page.locator("#answer .error").all_inner_texts(), [])
         return Attempt.objects.get(pk=int(re.search(r"/bench/(\d+)-", self.page.url)[1]))
 

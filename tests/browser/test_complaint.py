@@ -1,5 +1,6 @@
 """The complaint by keyboard: the vehicle pressed, the words left, two people, a slow line."""
 
+from ironcompass.tests.waiting import PATIENCE_S
 from jobs.models import Job, Look
 from tests.browser.base import BrowserCase
 from workshop.long_work.carrying import carry_out_work
@@ -20,7 +21,7 @@ class Complaint(BrowserCase):
 
     def until(self, expected, read) -> None:
         """Wait until the server has it."""
-        for _ in range(200):
+        for _ in range(int(30 * PATIENCE_S)):
             if read() == expected:
                 return
             self.page.wait_for_timeout(30)

@@ -49,7 +49,7 @@ class Doing(BrowserCase):
         keyboard = self.page.keyboard
         self.hears()
         self.page.wait_for_timeout(max(0.0, 370 - 1000 * (time.monotonic() - self.pressed)))  # no glove is quicker
-        with self.page.expect_navigation(timeout=20_000):  # where a part ends, the rest of the day is planned anew
+        with self.page.expect_navigation():  # where a part ends, the rest of the day is planned anew
             if placed.step.findings or (placed.step.kind == "hold" and not placed.step.expects):
                 keyboard.press("1")
             elif placed.step.expects:

@@ -100,7 +100,7 @@ class WithoutALine(BrowserCase):
         self.assertEqual(RunStep.objects.count(), before)
 
         self.server.start()
-        self.page.wait_for_selector("#pressed", state="hidden", timeout=20_000)
+        self.page.wait_for_selector("#pressed", state="hidden")
         rows = list(RunStep.objects.order_by("pk"))[before:]
         self.assertEqual([(row.position, row.key) for row in rows], [rung(step) for step in ahead[:-1]])
         self.assertEqual(sorted(row.done_at for row in rows), [row.done_at for row in rows])
@@ -118,7 +118,7 @@ class WithoutALine(BrowserCase):
         placed = doing_of(other, job).current
         do_step(other, job, Sent(placed.position, placed.key))
         self.server.start()
-        self.page.wait_for_selector("#pressed [data-pressed=refused]:not([hidden])", timeout=20_000)
+        self.page.wait_for_selector("#pressed [data-pressed=refused]:not([hidden])")
         self.assertIn("Done already by", self.page.inner_text("#pressed"))
         self.page.click("[data-forget-presses]")
         self.page.wait_for_selector("#pressed", state="hidden")

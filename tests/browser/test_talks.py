@@ -4,6 +4,7 @@ import subprocess
 import sys
 from typing import Any
 
+from ironcompass.tests.waiting import PATIENCE_S
 from jobs.models import DeviceReading, Sweep
 from practice.standin import readings
 from tests.browser.base import BrowserCase
@@ -49,7 +50,7 @@ class Talks(BrowserCase):
         self.type_in("0.3")
         self.settle()
         play = self.stand_in("--to", self.url, "--key", secret, "--pause", "0.02", "--twice", "--shuffle")
-        out, _none = play.communicate(timeout=60)
+        out, _none = play.communicate(timeout=PATIENCE_S)
         sent = {one.station: one.value_mm for one in readings("dial", seed=3, stations=10, run="x")}
         self.eventually("document.querySelectorAll('#tape input').length === 11")
         self.eventually("[...document.querySelectorAll('#tape input')].every((cell) => cell.value !== '')")

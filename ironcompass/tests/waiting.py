@@ -1,0 +1,6 @@
+"""How long tests wait for what is sure to come. A module of its own: servers of tests read it without the application."""
+
+from typing import Final
+
+PATIENCE_S: Final = 60.0
+"""A busy machine takes its time; who comes sooner is not kept."""
