@@ -1,4 +1,4 @@
-"""How long tests wait for what is sure to come. A module of its own: servers of tests read it without the application."""
+"""How long tests wait for what is sure to come. Servers of tests read it too, without the application."""
 
 from typing import Final
 

@@ -99,7 +99,7 @@ def _thinnest(verdict: CornerVerdict, unit: Unit) -> dict[str, str] | None:
     minimum, state = thickness.result.minimum, thickness.state_discard.value
     shown = length_text(minimum.value_mm, unit=unit, expanded_mm=minimum.expanded_mm)
     limit = plain_text(verdict.measured.corner.spec.discard_thickness_mm, unit=unit)
-    words = _("%(state)s discard %(limit)s") % {"state": _(STATES[state]), "limit": f"{limit.figure} {limit.unit}"}
+    words = _("%(state)s discard %(limit)s") % {"state": _(STATES[state]), "limit": limit.figure}
     return {"figure": f"{shown.figure} ±{shown.plus_minus}", "unit": shown.unit, "state": state, "words": words}
 
 

@@ -1,6 +1,7 @@
 """The complaint interview: choices into the words of the case file. Feel orders the measuring, no more."""
 
 import json
+from functools import cache
 from typing import Any, Final
 
 from django import forms
@@ -125,10 +126,16 @@ class JobWordsForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.fields["state"].choices = [c for c in Job.State.choices if c[0] != Job.State.CLOSED]
         people = User.of(user).filter(is_active=True).order_by("last_name")
-        self.fields["assigned_to"].queryset = people
-        self.fields["assigned_to"].empty_label = _("nobody yet")
-        self.fields["with_trainee"].queryset = people.filter(role=User.Role.TRAINEE)
-        self.fields["with_trainee"].empty_label = _("none")
+        trainees = people.filter(role=User.Role.TRAINEE)
+        for name, held, nobody in (("assigned_to", people, _("nobody yet")), ("with_trainee", trainees, _("none"))):
+            self.fields[name].queryset, self.fields[name].empty_label = held, nobody
+        # What is drawn of both comes of one query; what is sent is held against each one's own.
+        drawn = cache(lambda: [(person.pk, str(person), person.role) for person in people])
+        self.fields["assigned_to"].widget.choices = lambda: [("", _("nobody yet")), *(row[:2] for row in drawn())]
+        self.fields["with_trainee"].widget.choices = lambda: [
+            ("", _("none")),
+            *(row[:2] for row in drawn() if row[2] == User.Role.TRAINEE),
+        ]
         speak_all(self, user.unit)
 
     def clean_odometer_km(self) -> int | None:

@@ -39,10 +39,7 @@ def complaint_page(
     kept, closing = job.kept, Closing.of(request.user).standing(job)
     context = {
         **job_context(job, leg="complaint"),
-        "form": form
-        or JobWordsForm(
-            user=request.user, instance=Job.of(request.user).get(pk=job.pk), initial={"version": job.version}
-        ),
+        "form": form or JobWordsForm(user=request.user, instance=job, initial={"version": job.version}),
         "story_form": story_form
         or StoryForm(unit=request.user.unit, kind=job.vehicle.kind, initial=story_initial(job.story)),
         "booking_form": booking_form or BookingForm(initial={"day": timezone.localdate()}),

@@ -1,5 +1,7 @@
 """The Complaint leg: words, interview, bookings."""
 
+from copy import copy
+
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -29,7 +31,7 @@ def complaint(request: HttpRequest, pk: int) -> HttpResponse:
     form = JobWordsForm(
         request.POST or None,
         user=request.user,
-        instance=Job.of(request.user).get(pk=pk),
+        instance=copy(job),  # a form writes into its instance what it was sent, taken or not
         initial={"version": job.version},
     )
     if request.method == "GET":
