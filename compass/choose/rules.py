@@ -12,7 +12,7 @@ from typing import Final, NamedTuple
 import numpy as np
 
 from compass.cause.measured import Measured
-from compass.choose.remedies.corner_draws import CornerDraws
+from compass.choose.remedies.corner_draws import CornerDraws, shape_range_mm
 from compass.choose.remedies.outcome import Outcome
 from compass.choose.remedies.plating import fitting
 from compass.choose.remedies.turning import other_positions
@@ -146,8 +146,7 @@ def plate_not_parallel(question: Question) -> bool:
 def plate_not_flat(question: Question) -> bool:
     if question.remedy != "plate":
         return False
-    shape = np.ptp(question.draws.higher_mm, axis=0)
-    return float(np.median(shape)) > question.measured.corner.spec.max_runout_mm
+    return float(np.median(shape_range_mm(question.draws))) > question.measured.corner.spec.max_runout_mm
 
 
 def beyond_taper(question: Question) -> bool:

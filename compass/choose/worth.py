@@ -8,6 +8,7 @@ over what the check would read (value of sample information by regression on the
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -26,7 +27,7 @@ from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import kind_of_metal
 from compass.choose.offers import REMEDIES, foretold, refused_at_once
 from compass.choose.remedies.comeback import distance_km
-from compass.choose.remedies.corner_draws import CornerDraws, draw_corner
+from compass.choose.remedies.corner_draws import CornerDraws, draw_corner, shape_range_mm
 from compass.choose.rules import WANTS_MEASURING, Question, forbidden_by
 from compass.evidence.shop import Shop
 from compass.ground.arrays import FloatArray
@@ -199,11 +200,12 @@ class _Reading:
         return least
 
 
+@lru_cache(maxsize=16)
 def _best_turned(draws: CornerDraws) -> FloatArray:
     """Return the TIR of first orders at the best index of each draw (DRAWS,): chosen once hub and rotor are known."""
-    turn = np.exp(1j * np.radians(draws.spec.positions_deg))
+    turn = np.exp(1j * np.radians(draws.spec.positions_deg))[:, None]
     hub, rotor = (draws.parts.hub + draws.parts.seating)[:DRAWS], draws.parts.rotor[:DRAWS]
-    least: FloatArray = 2 * np.abs(hub[:, None] + rotor[:, None] * turn).min(axis=1)
+    least: FloatArray = 2 * np.abs(hub + rotor * turn).min(axis=0)
     return least
 
 
@@ -228,7 +230,7 @@ class _Costs:
             rows.append(shop.bill(code) * sides + (km < shop.warranty_km) * shop.comeback_at_stake)
             now.append(not refused)
         # An index is chosen once hub and rotor are told apart: the best of each draw.
-        left = np.hypot(_best_turned(self.draws), np.ptp(self.draws.higher_mm, axis=0))
+        left = np.hypot(_best_turned(self.draws), shape_range_mm(self.draws))
         km = distance_km(left, self.draws.variation_mm[:DRAWS], shop=shop)
         turned = shop.bill("index") + (km < shop.warranty_km) * shop.comeback_at_stake
         indexed = len(self.draws.spec.positions_deg) > 1 and corner.measured.thickness.state_variation is not State.OVER
@@ -249,6 +251,6 @@ class _Costs:
 
 def _after(costs: FloatArray, read: FloatArray) -> float:
     """Return what the best remedy costs on average once ``read`` is known: (remedies, DRAWS) averaged over its bins."""
-    order = np.argsort(read, kind="stable")
+    order = np.argsort(read)
     bins = costs[:, order].reshape(len(costs), _BINS, -1).mean(axis=2)
     return float(bins.min(axis=0).mean())

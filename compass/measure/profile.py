@@ -14,6 +14,7 @@ formulas fall short:
 * drift and wobble look alike on few stations: both are in the model, and so is their covariance.
 """
 
+import cmath
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -108,16 +109,16 @@ class Profile:
 
     def first_order(self, *, radius_ratio: float = 1.0) -> tuple[complex, FloatArray]:
         """Return the mean first-order vector A·e^{iα} and the covariance (2, 2) of its two components, mm and mm²."""
-        turn = np.exp(1j * math.radians(self.frame_deg))
-        drawn = (self.coefficients_mm[:, 0] + 1j * self.coefficients_mm[:, 1]) * turn * radius_ratio
-        return complex(drawn.mean()), np.cov(np.stack([drawn.real, drawn.imag]))
+        drawn = self.coefficients_mm[:, :2] * radius_ratio
+        mean = drawn.mean(axis=0)
+        off = (drawn - mean) @ _turning(1, self.frame_deg)[:2, :2]
+        vector = complex(*mean.tolist()) * cmath.exp(1j * math.radians(self.frame_deg))
+        return vector, off.T @ off / (len(off) - 1)
 
     def mean_coefficients_mm(self) -> FloatArray:
         """Return the mean a_1, b_1, a_2, b_2, … in the hub's own frame, shape (2·ORDERS,)."""
-        mean = self.coefficients_mm.mean(axis=0)
-        turn = np.exp(1j * np.arange(1, ORDERS + 1) * math.radians(self.frame_deg))
-        turned = (mean[0::2] + 1j * mean[1::2]) * turn
-        return np.column_stack([turned.real, turned.imag]).ravel()
+        mean: FloatArray = self.coefficients_mm.mean(axis=0) @ _turning(1, self.frame_deg)
+        return mean
 
     def plus(self, other: "Profile") -> "Profile":
         """Return the sum of two profiles that were estimated apart, in this one's frame; draws are taken pairwise."""
@@ -134,15 +135,10 @@ class Profile:
             return self
         return replace(self, coefficients_mm=self.coefficients_mm * _scales(radius_ratio))
 
-    def orders(self, first: int, last: int = ORDERS) -> tuple[FloatArray, FloatArray]:
-        """Return the drawn a and b of orders ``first`` to ``last`` in the hub's own frame, each (k, orders)."""
-        turn = np.exp(1j * np.arange(first, last + 1) * math.radians(self.frame_deg))
-        drawn = (
-            self.coefficients_mm[:, 2 * first - 2 : 2 * last : 2]
-            + 1j * self.coefficients_mm[:, 2 * first - 1 : 2 * last : 2]
-        )
-        turned = drawn * turn
-        return turned.real, turned.imag
+    def orders_mm(self, first: int = 1) -> FloatArray:
+        """Return the drawn orders from ``first`` in the hub's own frame: a, b, a, b, … (k, 2·orders)."""
+        turned: FloatArray = self.coefficients_mm[:, 2 * first - 2 :] @ _turning(first, self.frame_deg)
+        return turned
 
     def turned(self, by_deg: float) -> "Profile":
         """Return the profile of the same part turned on by ``by_deg``."""
@@ -150,9 +146,8 @@ class Profile:
 
     def mean_at_mm(self, angles_deg: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
         """Return the mean profile at hub angles (n,), without its constant."""
-        mean: FloatArray = (self.coefficients_mm.mean(axis=0) * _scales(radius_ratio)) @ harmonics(
-            np.asarray(angles_deg) - self.frame_deg, ORDERS
-        )
+        angles = np.ascontiguousarray(angles_deg, dtype=np.float64)
+        mean: FloatArray = (self.mean_coefficients_mm() * _scales(radius_ratio)) @ _harmonics_at(angles.tobytes())
         return mean
 
 
@@ -167,6 +162,14 @@ def harmonics(angles_deg: FloatArray, orders: int) -> FloatArray:
     rows = np.empty((2 * orders, n_theta.shape[1]))
     rows[0::2] = np.cos(n_theta)
     rows[1::2] = np.sin(n_theta)
+    return rows
+
+
+@lru_cache(maxsize=64)
+def _harmonics_at(angles_deg: bytes) -> FloatArray:
+    """Return ``harmonics`` of all orders at angles that are asked for again and again: a grid, a set-up's stations."""
+    rows = harmonics(np.frombuffer(angles_deg), ORDERS)
+    rows.flags.writeable = False
     return rows
 
 
@@ -416,14 +419,19 @@ def _mixture_draws(stories: Sequence[_Story], weight: FloatArray, *, frame_deg: 
 
     With K = U λ Uᵀ, W = Σ_p^½ Φᵀ U and q = Uᵀ y (R&W eq. 2.25): mean = Σ_p^½ W q/(λ+v), and Σ_p^½ (1 − W h Wᵀ) with
     h = 1/(λ + v + √(v(λ+v))) is a root of C = Σ_p − Σ_p^½ W (1/(λ+v)) Wᵀ Σ_p^½. The draws stand in a frame that turns
-    with the readings: W's harmonics are turned into it.
+    with the readings: they are turned out of it for W, whose harmonics stand still, and back.
     """
     half = DRAWS // 2
     bounds = np.round(np.cumsum(weight) * half).astype(int)  # draws stand in blocks, one block an alternative
     bounds[-1] = half
-    alternatives = np.repeat(np.arange(weight.size), np.diff(bounds, prepend=0))  # (half,)
+    blocks = bounds.copy()
+    blocks[1:] -= bounds[:-1]
+    alternatives = np.repeat(np.arange(weight.size), blocks)  # (half,)
     columns = stories[0].spectrum.prior_sd.shape[1]
-    z = normal_draws(columns, stream=stream)
+    z = normal_draws(columns, stream=stream).copy()
+    harmonic = slice(1, 1 + 2 * ORDERS)
+    turn = _turning(1, frame_deg)
+    z[:, harmonic] = z[:, harmonic] @ turn
     draws = np.empty((DRAWS, columns))
     a_story = stories[0].log_weight.size
     for number, story in enumerate(stories):
@@ -436,25 +444,31 @@ def _mixture_draws(stories: Sequence[_Story], weight: FloatArray, *, frame_deg: 
             extra = normal_draws(len(story.spoilt), stream=stream + 200)[first:last]
             free = np.concatenate([free, extra], axis=1)
         spectrum = story.spectrum
-        rows = slice(first, last)
-        weights = _turned(spectrum.weights, frame_deg).astype(np.float32)[which]  # (k, p, n)
-        noise = noise_var[:, None]
+        # Shape by shape: whatever their noise, the draws of a shape share its spectrum, and one product serves them all.
+        order = np.argsort(which, kind="stable")
+        which, noise, free = which[order], noise_var[order, None], free[order]
         total = spectrum.values[which] + noise
-        shrunk = np.einsum("kp,kpn->kn", free.astype(np.float32), weights) / (total + np.sqrt(noise * total))
-        off = free - np.einsum("kn,kpn->kp", shrunk.astype(np.float32), weights)
-        # The mean is the same for all draws of an alternative: one row each, then repeated.
-        new = np.diff(alternatives[rows], prepend=-1) > 0
-        mean = np.einsum("kn,kpn->kp", (story.read[which] / total)[new], weights[new])[np.cumsum(new) - 1]
+        shrinks, explained = 1 / (total + np.sqrt(noise * total)), story.read[which] / total
+        mean, off = np.empty_like(free), np.empty_like(free)
+        begins = [0, *(np.flatnonzero(which[1:] != which[:-1]) + 1).tolist()]
+        for begin, end in zip(begins, [*begins[1:], which.size], strict=True):
+            rows, own = slice(begin, end), spectrum.weights[which[begin]]
+            np.matmul((free[rows] @ own) * shrinks[rows], own.T, out=off[rows])
+            np.matmul(explained[rows], own.T, out=mean[rows])
+        np.subtract(free, off, out=off)
         sd = spectrum.prior_sd[which]
-        draws[rows] = ((mean + off) * sd)[:, :columns]
-        draws[half + first : half + last] = ((mean - off) * sd)[:, :columns]
+        draws[first + order] = ((mean + off) * sd)[:, :columns]
+        draws[half + first + order] = ((mean - off) * sd)[:, :columns]
+    draws[:, harmonic] = draws[:, harmonic] @ turn.T
     return draws
 
 
-def _turned(weights: FloatArray, frame_deg: float) -> FloatArray:
-    """Return W (S, p, n) with its harmonics in a frame turned by ``frame_deg``."""
-    turn = np.exp(-1j * np.arange(1, ORDERS + 1) * math.radians(frame_deg))[:, None]
-    pairs = (weights[:, 1 : 1 + 2 * ORDERS : 2] + 1j * weights[:, 2 : 2 + 2 * ORDERS : 2]) * turn
-    turned = weights.copy()
-    turned[:, 1 : 1 + 2 * ORDERS : 2], turned[:, 2 : 2 + 2 * ORDERS : 2] = pairs.real, pairs.imag
-    return turned
+def _turning(first: int, by_deg: float) -> FloatArray:
+    """Return what turns rows a, b, a, b, … of orders ``first`` to the last by ``by_deg``: (a + ib)·e^{inφ}."""
+    by = np.arange(first, ORDERS + 1) * math.radians(by_deg)
+    turn = np.zeros((2 * by.size, 2 * by.size))
+    a, b = np.arange(0, 2 * by.size, 2), np.arange(1, 2 * by.size, 2)
+    turn[a, a] = turn[b, b] = np.cos(by)
+    turn[a, b] = np.sin(by)
+    turn[b, a] = -turn[a, b]
+    return turn

@@ -179,16 +179,17 @@ def pool_turns(turns: Sequence[Sweep]) -> Readings:
             sums.setdefault((pairs[0][0], True), []).append(sign * turn.closing_mm - level)
             progress[pairs[0][0], True] = 1.0
     keys = list(sums)
-    within = [np.array(sums[key]) for key in keys]
+    within = list(sums.values())
+    means = [sum(v) / len(v) for v in within]
     rows = len([key for key in keys if not key[1]])
-    dof = sum(v.size - 1 for v in within) - (len(turns) - 1)
+    dof = sum(len(v) - 1 for v in within) - (len(turns) - 1)
     return Readings(
         angles_deg=np.array([key[0] for key in keys], dtype=np.float64),
-        values_mm=np.array([v.mean() for v in within], dtype=np.float64),
-        turns=np.array([v.size for v in within], dtype=np.float64),
+        values_mm=np.array(means, dtype=np.float64),
+        turns=np.array([len(v) for v in within], dtype=np.float64),
         progress=np.array([progress[key] for key in keys]) if drifts and rows else None,
         step_mm=turns[0].resolution_mm,
-        within_ss=float(sum(((v - v.mean()) ** 2).sum() for v in within)) if dof > 0 else 0.0,
+        within_ss=sum((z - m) ** 2 for v, m in zip(within, means, strict=True) for z in v) if dof > 0 else 0.0,
         within_dof=max(dof, 0),
     )
 

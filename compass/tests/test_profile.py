@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from compass.ground.angles import equal_stations_deg
-from compass.ground.uncertainty import DRAWS, even_draws, normal_draws
+from compass.ground.uncertainty import even_draws, normal_draws
 from compass.measure.plain_fit import fit_orders, order_count, order_of
 from compass.measure.profile import ORDERS, Prior, Readings, estimate_profile, harmonics
 from compass.measure.sweep import FACE
@@ -44,9 +44,7 @@ class Posterior(TestCase):
     def agrees(self, read: Readings) -> None:
         mean, covariance = textbook(read, ONE)
         drawn = estimate_profile(read, prior=ONE)
-        a, b = drawn.orders(1)
-        orders = np.stack([a, b], axis=2).reshape(DRAWS, -1)
-        both = np.column_stack([drawn.constant_mm - read.values_mm.mean(), orders])
+        both = np.column_stack([drawn.constant_mm - read.values_mm.mean(), drawn.orders_mm()])
         np.testing.assert_allclose(both.mean(axis=0), mean, atol=2e-5)
         spread = np.sqrt(np.diag(covariance))
         np.testing.assert_allclose(both.std(axis=0), spread, rtol=0.12)
@@ -89,7 +87,7 @@ class Posterior(TestCase):
         both = one.plus(two)
         np.testing.assert_allclose(both.mean_at_mm(places), one.mean_at_mm(places) + two.mean_at_mm(places), atol=1e-12)
         np.testing.assert_allclose(one.turned(90).mean_at_mm(places + 90), one.mean_at_mm(places), atol=1e-12)
-        np.testing.assert_allclose(one.scaled(2.0).orders(2, 2)[0], 4 * one.orders(2, 2)[0], atol=1e-12)
+        np.testing.assert_allclose(one.scaled(2.0).orders_mm(2)[:, :2], 4 * one.orders_mm(2)[:, :2], atol=1e-12)
         low, high = one.extremes_mm()
         curves = one.curves_at_mm(np.arange(0, 360, 0.5))
         np.testing.assert_allclose(high - low, np.ptp(curves, axis=1), atol=2e-4)

@@ -18,7 +18,9 @@ from compass.evidence.shop import Shop
 from compass.files.read_case import shop_from_data
 from compass.files.write_case import shop_to_data
 from compass.ground.angles import difference_deg
+from compass.ground.uncertainty import DRAWS
 from compass.simulate.corner import Patch
+from compass.simulate.vehicle import random_vehicle
 from compass.tests.corners import HUB_OVER, PLATES, QUIET, SHOP, SPEC, measured, remedies_of
 
 ROOT = Path(__file__).parents[2]
@@ -90,6 +92,25 @@ class ByHand(TestCase):
         self.assertLess(after.remaining_km[0], after.remaining_km[1])
         self.assertIsNone(self.remedies["on_vehicle_cut"].remaining_km)
         self.assertIsNotNone(worn["new_rotors+on_vehicle_cut"].per_1000_km)
+
+
+class Steady(TestCase):
+    """What is foretold follows what was read: draws are reshuffled by nothing."""
+
+    def test_a_nanometre_changes_no_odds(self) -> None:
+        generator, compared = np.random.default_rng(11), 0
+        for _ in range(8):
+            for corner in random_vehicle(generator).case.corners:
+                moved = [
+                    replace(s, readings_mm=s.readings_mm + 1e-9 * generator.uniform(-1, 1, s.readings_mm.size))
+                    for s in corner.sweeps
+                ]
+                before, after = (remedies_of(c) for c in (corner, replace(corner, sweeps=tuple(moved))))
+                for code, remedy in before.items():
+                    if remedy.odds_within is not None:
+                        self.assertAlmostEqual(remedy.odds_within, after[code].odds_within, delta=2.5 / DRAWS)
+                        compared += 1
+        self.assertGreater(compared, 40)
 
 
 class Money(TestCase):

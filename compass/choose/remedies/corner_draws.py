@@ -82,6 +82,14 @@ def draw_corner(measured: Measured) -> CornerDraws:
     )
 
 
+@lru_cache(maxsize=16)
+def shape_range_mm(draws: CornerDraws) -> FloatArray:
+    """Return the range (DRAWS,) of what the rotor's own shape has beyond first order: no tilt takes it out."""
+    shape = draws.higher_mm
+    span: FloatArray = shape.max(axis=0) - shape.min(axis=0)
+    return span
+
+
 def ranges(first: ComplexArray, shape_mm: FloatArray | None) -> FloatArray:
     """Return TIR (n,) of first orders (n,) beside shapes (angles, n); None where there is no shape."""
     if shape_mm is None:
@@ -143,18 +151,13 @@ def _pair(first: ComplexArray) -> FloatArray:
     return np.column_stack([first.real, first.imag])[:DRAWS]
 
 
-def _interleaved(a: FloatArray, b: FloatArray) -> FloatArray:
-    both: FloatArray = np.stack([a, b], axis=2).reshape(a.shape[0], -1)
-    return both
-
-
 def _higher(chosen: Analysed | None) -> FloatArray:
     """Return the rotor's own orders 2 and up (DRAWS, 14), in its frame at index 0."""
     if chosen is None or chosen.result is None or chosen.result.face is None:
         usual: FloatArray = normal_draws(2 * len(_HIGHER), stream=83) * np.repeat(_HIGHER, 2)
         return usual
     # What sits at rotor angle ψ was swept at θ = ψ + φ (measurement.md#what-remedies-leave).
-    return _interleaved(*chosen.result.face.turned(-chosen.evidence.index_deg).orders(2))
+    return chosen.result.face.turned(-chosen.evidence.index_deg).orders_mm(2)
 
 
 def _mounted(chosen: Analysed | None, now: ComplexArray, higher: FloatArray) -> FloatArray:
@@ -162,7 +165,7 @@ def _mounted(chosen: Analysed | None, now: ComplexArray, higher: FloatArray) -> 
     face = chosen.result.face if chosen is not None and chosen.result is not None else None
     if chosen is None or face is None or wrap_deg(chosen.evidence.index_deg) != 0:
         return np.concatenate([_pair(now), higher], axis=1)
-    orders = _interleaved(*face.orders(1))
+    orders = face.orders_mm()
     error_mm = getattr(chosen.evidence, "instrument_error_mm", 0.0)
     if error_mm:  # a dial's error grows over its travel: once to a difference of two readings
         travel = np.maximum(2 * np.hypot(orders[:, 0], orders[:, 1]), 1e-3)
@@ -198,7 +201,7 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
     curves = []
     for k in by_radius:
         profile = result.profiles[k].turned(turned)
-        shape = faces_mm(_interleaved(*profile.orders(1))[order])
+        shape = faces_mm(profile.orders_mm()[order])
         curves.append(shape + (profile.constant_mm + result.offset_mm)[order].astype(np.float32))
     least = np.min([curve.min(axis=0) for curve in curves], axis=0)
     inner, outer = band_mm(spec)

@@ -72,27 +72,42 @@ def blank(orders_mm: FloatArray, metal: Metal, *, radius_mm: float, left_mm: Flo
     seen = orders_mm.copy()
     seen[:, 0] -= lathe.real
     seen[:, 1] -= lathe.imag
-    faces = []
-    for radius, thickness in zip(metal.radii_mm, metal.thickness_mm, strict=True):
-        outboard = faces_mm(seen, radius_ratio=float(radius) / radius_mm)
-        faces.append((outboard, outboard - thickness))
+    on_average = seen.mean(axis=0, keepdims=True)
+    faces, outer, inner = [], [], []
+    for radius, thickness, usual in zip(metal.radii_mm, metal.thickness_mm, _mean_curves(metal), strict=True):
+        ratio = float(radius) / radius_mm
+        outboard, curve = (faces_mm(orders, radius_ratio=ratio) for orders in (seen, on_average))
+        inboard = outboard - thickness
+        faces.append((outboard, inboard))
+        outer.append(_extremes(outboard, curve[:, 0]))
+        inner.append(_extremes(inboard, curve[:, 0] - usual))
     return Blank(
         faces=tuple(faces),
-        top_mm=-np.min([_lowest(-z) for z, _ in faces], axis=0),
-        low_mm=np.min([_lowest(z) for z, _ in faces], axis=0),
-        inner_low_mm=np.min([_lowest(y) for _, y in faces], axis=0),
-        inner_top_mm=-np.min([_lowest(-y) for _, y in faces], axis=0),
+        top_mm=np.max([top for _, top in outer], axis=0),
+        low_mm=np.min([low for low, _ in outer], axis=0),
+        inner_low_mm=np.min([low for low, _ in inner], axis=0),
+        inner_top_mm=np.max([top for _, top in inner], axis=0),
     )
 
 
-def _lowest(face_mm: FloatArray) -> FloatArray:
-    """Return the lowest place (DRAWS,) of a drawn face (angles, DRAWS), less what the roughness of draws puts there.
+@lru_cache(maxsize=4)
+def _mean_curves(metal: Metal) -> tuple[FloatArray, ...]:
+    """Return the mean thickness round the disc (angles,) at every radius."""
+    alike = np.full(metal.least_mm.size, 1 / metal.least_mm.size, dtype=np.float32)
+    return tuple(thickness @ alike for thickness in metal.thickness_mm)
 
-    The lowest place of a draw lies lower than a smooth face's: every draw has shape of its own that no reading showed.
-    Real faces are between the mean curve, which has none of it, and the draws: part of the difference is taken back.
+
+def _extremes(face_mm: FloatArray, curve_mm: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the lowest and the highest place (DRAWS,) of a drawn face (angles, DRAWS) about its mean ``curve_mm``.
+
+    They lie further out than a smooth face's: every draw has shape of its own that no reading showed. Real faces are
+    between the mean curve, which has none of it, and the draws: part of the difference is taken back.
     """
-    lowest: FloatArray = face_mm.min(axis=0)
-    return lowest + _TAKEN_BACK * (float(face_mm.mean(axis=1).min()) - float(lowest.mean()))
+    lowest, highest = face_mm.min(axis=0), face_mm.max(axis=0)
+    return (
+        lowest + _TAKEN_BACK * (float(curve_mm.min()) - float(lowest.mean())),
+        highest + _TAKEN_BACK * (float(curve_mm.max()) - float(highest.mean())),
+    )
 
 
 def left_by(lathe: Lathe, *, rows: int) -> FloatArray:

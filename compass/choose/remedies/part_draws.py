@@ -61,7 +61,8 @@ def draw_parts(evidence: Sequence[VectorEvidence], *, usual_mm: float = SEATING_
     share = np.diff(last, prepend=0)
     taken = np.flatnonzero(share)
     values, vectors = np.linalg.eigh(covariance[taken])
-    roots = vectors * np.sqrt(np.maximum(values, 0.0))[:, None, :]
+    # The symmetric root: unlike any other it moves no further than the readings do, so no draw jumps at a keystroke.
+    roots = (vectors * np.sqrt(np.maximum(values, 0.0))[:, None, :]) @ np.swapaxes(vectors, 1, 2)
     which = np.repeat(np.arange(taken.size), share[taken])
     z = normal_draws(means.shape[1], stream=80, rows=ROWS)
     x = means[taken][which] + np.einsum("kq,kpq->kp", z, roots[which])
