@@ -159,6 +159,11 @@ def weigh(
     )
 
 
+@lru_cache(maxsize=64)
+def _money(grid: "_Grid", shop: Shop) -> Stakes:
+    return stakes([h.causes for h in grid.hypotheses], shop)
+
+
 class _Hypothesis(NamedTuple):
     causes: tuple[Cause, ...]
     position: str | None
@@ -365,7 +370,7 @@ def _checks(
 ) -> tuple[NextCheck, ...]:
     """Weigh every check not yet done by what it saves, less its minutes, best first."""
     by_position = {v.position: v for v in verdicts}
-    money = stakes([h.causes for h in grid.hypotheses], shop)
+    money = _money(grid, shop)
     uneven = _uneven(positions, by_position, grid)
     now = float(_lost(_chances(odds, grid), grid, money, uneven[:, None])[0])
     ways: list[tuple[str, str | None, tuple[str, ...]]] = []

@@ -20,6 +20,7 @@ from compass.evidence.shop import Shop
 from compass.ground.angles import wrap_deg
 from compass.ground.limits import State
 from compass.ground.translation import _N
+from compass.ground.uncertainty import median, share
 
 METAL_ODDS: Final = 0.95  # rule 2
 _CUTS: Final = ("bench_cut", "on_vehicle_cut")
@@ -56,7 +57,7 @@ class Question:
         """The odds that enough metal is left after a cut; None where none is cut or nobody knows."""
         if not self.cuts or self.outcome is None or self.outcome.least_mm is None:
             return None
-        return float((self.outcome.least_mm > least_after_cut_mm(self)).mean())
+        return share(self.outcome.least_mm > least_after_cut_mm(self))
 
 
 @cache
@@ -146,7 +147,7 @@ def plate_not_parallel(question: Question) -> bool:
 def plate_not_flat(question: Question) -> bool:
     if question.remedy != "plate":
         return False
-    return float(np.median(shape_range_mm(question.draws))) > question.measured.corner.spec.max_runout_mm
+    return median(shape_range_mm(question.draws)) > question.measured.corner.spec.max_runout_mm
 
 
 def beyond_taper(question: Question) -> bool:
@@ -268,6 +269,7 @@ FORBIDS: Final = (
     Rule("plate_not_flat", 5, plate_not_flat),
     Rule("beyond_taper", 5, beyond_taper, foretold=True),
 )
+_ASKED: Final = {when: tuple(rule for rule in FORBIDS if rule.foretold == when) for when in (False, True)}
 
 # Rule 7 is about an axle, not a corner: ``compass.choose.axle`` keeps it, and names it by these codes.
 OTHER_SIDE_NEEDS_METAL: Final = "other_side_needs_metal"
@@ -331,4 +333,4 @@ REASONS: Final = {
 
 def forbidden_by(question: Question, *, foretold: bool) -> tuple[str, ...]:
     """Return the codes of the rules that forbid this remedy here: those that need its outcome, or those that do not."""
-    return tuple(rule.code for rule in FORBIDS if rule.foretold == foretold and rule.forbids(question))
+    return tuple(rule.code for rule in _ASKED[foretold] if rule.forbids(question))

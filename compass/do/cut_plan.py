@@ -20,7 +20,7 @@ from compass.choose.rules import METAL_ODDS
 from compass.evidence.shop import Lathe, Shop
 from compass.ground.arrays import FloatArray, require_positive
 from compass.ground.errors import EvidenceError
-from compass.ground.uncertainty import even_draws
+from compass.ground.uncertainty import even_draws, median
 
 _READ_AGAIN_MM: Final = 0.002  # sd of a micrometer reading beside its graduation; our estimate
 _TOUCH_MM: Final = 0.015  # how far off the first touch of a tip is found, even bound; our estimate
@@ -184,7 +184,7 @@ def section(measured: Measured, lathe: Lathe, plan: CutPlan, *, own: bool | None
     if rotor is None:
         return None
     outboard, inboard = rotor.faces[0]
-    out, inn = float(np.median(rotor.top_mm)), float(np.median(rotor.inner_low_mm))
+    out, inn = median(rotor.top_mm), median(rotor.inner_low_mm)
     outs, ins = [], []
     feeds = [(one.out_mm, one.in_mm) for one in plan.done] + [(ahead.out_mm, ahead.in_mm) for ahead in plan.passes]
     for fed_out, fed_in in feeds:

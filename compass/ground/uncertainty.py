@@ -12,7 +12,7 @@ from typing import Final
 
 import numpy as np
 
-from compass.ground.arrays import FloatArray
+from compass.ground.arrays import BoolArray, FloatArray
 
 COVERAGE: Final = 0.95  # share of truths that a stated U is to hold; measurement.md#verdicts
 DRAWS: Final = 1024  # even; posterior draws a profile. Monte-Carlo error of U is then near 3 %
@@ -79,6 +79,28 @@ def even_draws(*, stream: int, rows: int = DRAWS) -> FloatArray:
     return draws
 
 
+def symmetric_root(covariance: FloatArray) -> FloatArray:
+    """Return the symmetric square root of covariances (…, p, p), for draws from them.
+
+    Unlike other roots it moves no further than the covariance does: what is drawn with it jumps at no keystroke.
+    """
+    values, vectors = np.linalg.eigh(covariance)
+    root: FloatArray = (vectors * np.sqrt(np.maximum(values, 0.0))[..., None, :]) @ np.swapaxes(vectors, -1, -2)
+    return root
+
+
+def share(of_draws: BoolArray) -> float:
+    """Return how many of the draws it holds for: the odds."""
+    return float(np.count_nonzero(of_draws) / of_draws.size)
+
+
+def median(draws: FloatArray) -> float:
+    """Return the median of draws (k, even). To sort a thousand is quicker than to ask numpy for it."""
+    middle = draws.size // 2
+    below, above = np.sort(draws)[middle - 1 : middle + 1].tolist()
+    return float(below + above) / 2
+
+
 def estimate_from_draws(
     draws: FloatArray, *, budget_parts: tuple[float, float, float], widened: float = 1.0
 ) -> Estimate:
@@ -86,11 +108,10 @@ def estimate_from_draws(
 
     ``budget_parts`` are noise, rounding and instrument, mm; ``widened`` makes up for what the model leaves out.
     """
-    middle = draws.size // 2
-    value = float(np.partition(draws, (middle - 1, middle))[middle - 1 : middle + 1].mean())
+    value = median(draws)
     reach = COVERAGE * (draws.size - 1)
     below, share = int(reach), reach - int(reach)
-    near, far = np.partition(np.abs(draws - value), (below, below + 1))[below : below + 2].tolist()
+    near, far = np.sort(np.abs(draws - value))[below : below + 2].tolist()
     u_expanded = widened * (near + share * (far - near))
     return Estimate(
         value_mm=value,

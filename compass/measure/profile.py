@@ -396,8 +396,8 @@ def _left_out(
 def _phase_deg(readings: Readings) -> float:
     """Return the phase of the plain first order: the frame in which the draws are made."""
     z = readings.values_mm - readings.values_mm.mean()
-    first = np.sum(z * np.exp(1j * np.radians(readings.angles_deg)))
-    return math.degrees(float(np.angle(first))) if abs(first) > 1e-12 else 0.0
+    along, across = (_harmonics_at(readings.angles_deg.tobytes())[:2] @ z).tolist()
+    return math.degrees(math.atan2(across, along)) if math.hypot(along, across) > 1e-12 else 0.0
 
 
 @cache
@@ -444,7 +444,7 @@ def _mixture_draws(stories: Sequence[_Story], weight: FloatArray, *, frame_deg: 
             extra = normal_draws(len(story.spoilt), stream=stream + 200)[first:last]
             free = np.concatenate([free, extra], axis=1)
         spectrum = story.spectrum
-        # Shape by shape: whatever their noise, the draws of a shape share its spectrum, and one product serves them all.
+        # Shape by shape: whatever their noise, draws of a shape share its spectrum, and one product serves them all.
         order = np.argsort(which, kind="stable")
         which, noise, free = which[order], noise_var[order, None], free[order]
         total = spectrum.values[which] + noise

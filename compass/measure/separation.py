@@ -16,7 +16,7 @@ import numpy as np
 from compass.evidence.shop import SEATING_TIR_MM
 from compass.ground.angles import tir_and_high, wrap_deg
 from compass.ground.arrays import FloatArray
-from compass.ground.uncertainty import COVERAGE, DRAWS, normal_draws
+from compass.ground.uncertainty import COVERAGE, DRAWS, normal_draws, symmetric_root
 
 # How far a mounting moves the rotor, TIR in mm, beside its prior weight: about 2 µm (measurement.md#whose-runout);
 # redundant evidence says better, and a careless mounting stays possible.
@@ -249,8 +249,7 @@ def _offsets(means: FloatArray, covariances: Sequence[FloatArray], weights: Floa
     first = 0
     for mean, covariance, last in zip(means, covariances, bounds, strict=True):
         if last > first:
-            values, vectors = np.linalg.eigh(covariance)
-            off = z[first:last] @ (vectors * np.sqrt(np.maximum(values, 0))).T
+            off = z[first:last] @ symmetric_root(covariance)
             offsets[first:last], offsets[half + first : half + last] = mean + off, mean - off
         first = max(first, last)
     return offsets

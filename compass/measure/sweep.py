@@ -98,7 +98,7 @@ def analyse_sweep(turns: Sequence[Sweep], *, spec: Spec, thickness: Profile | No
         flags.append("clamp_moved")
 
     readings = pool_turns(turns)
-    stations = len(np.unique(np.round(np.mod(readings.angles_deg, 360.0), 6)))
+    stations = len({round(angle % 360.0, 6) for angle in readings.angles_deg.tolist()})
     plain_range = float(np.ptp(first.readings_mm)) if len(first.readings_mm) else 0.0
     if stations < MIN_STATIONS:
         return _undetermined(first, readings, closing_error, flags, plain_range, len(turns))

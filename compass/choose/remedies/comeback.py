@@ -10,6 +10,7 @@ import numpy as np
 
 from compass.evidence.shop import Shop
 from compass.ground.arrays import FloatArray
+from compass.ground.uncertainty import share
 
 FELT_MM: Final = 0.02  # variation that is felt; measurement.md#what-remedies-leave
 NEVER_KM: Final = 200_000.0  # told where nothing would bring it back
@@ -26,9 +27,7 @@ class Comebacks:
 def comebacks(runout_mm: FloatArray, variation_mm: FloatArray, *, shop: Shop) -> Comebacks:
     """Return odds and middle distance of a comeback for runouts (n,) and variations (n,)."""
     km = distance_km(runout_mm, variation_mm, shop=shop)
-    return Comebacks(
-        odds=float((km < shop.warranty_km).mean()), middle_km=float(np.partition(km, km.size // 2)[km.size // 2])
-    )
+    return Comebacks(odds=share(km < shop.warranty_km), middle_km=float(np.sort(km)[km.size // 2]))
 
 
 def distance_km(runout_mm: FloatArray, variation_mm: FloatArray, *, shop: Shop) -> FloatArray:

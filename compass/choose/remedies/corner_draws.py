@@ -32,11 +32,16 @@ _BAND_OUT_MM: Final = 10.0  # measurement.md#radius: r_m is about 10–15 mm in 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Metal:
-    """Draws of thickness, mm: (angles, DRAWS) at each of the radii, and its smallest as miked (DRAWS,)."""
+    """Draws of thickness, mm: (angles, DRAWS) at each measured radius, and its smallest as miked (DRAWS,).
+
+    ``edges`` are the radii beyond them: each with the measured radius it is nearest to, by number, and what it is
+    thicker there (DRAWS,). They are laid out only where something is cut.
+    """
 
     radii_mm: FloatArray
     thickness_mm: tuple[FloatArray, ...]
     least_mm: FloatArray
+    edges: tuple[tuple[float, int, FloatArray], ...] = ()
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -215,8 +220,8 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
             other = near + 1 if near == 0 else near - 1
             slope = (curves[other] - curves[near]).mean(axis=0) / (radii[other] - radii[near])
         doubt = _EDGE_PER_MM * abs(beyond) * normal_draws(1, stream=88 + number)[:, 0]
-        beyond_edges.append(curves[near] + (slope * beyond + doubt).astype(np.float32))
-    return Metal(np.array([*radii, *edges]), (*curves, *beyond_edges), least)
+        beyond_edges.append((edge, near, (slope * beyond + doubt).astype(np.float32)))
+    return Metal(radii, tuple(curves), least, tuple(beyond_edges))
 
 
 @cache

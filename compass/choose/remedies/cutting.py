@@ -12,7 +12,7 @@ from compass.choose.remedies.part_draws import ROWS
 from compass.choose.remedies.plating import best_of_kit, fitting
 from compass.evidence.shop import Lathe, Shop
 from compass.ground.arrays import FloatArray
-from compass.ground.uncertainty import DRAWS, even_draws
+from compass.ground.uncertainty import DRAWS, even_draws, median
 
 _LATHE_SPREAD: Final = 0.15  # how much a lathe leaves more or less than its profile states; even bound, our estimate
 _TAKEN_BACK: Final = 0.4  # of what unseen roughness adds to an extreme; our estimate, held against simulated cuts
@@ -74,8 +74,8 @@ def blank(orders_mm: FloatArray, metal: Metal, *, radius_mm: float, left_mm: Flo
     seen[:, 1] -= lathe.imag
     on_average = seen.mean(axis=0, keepdims=True)
     faces, outer, inner = [], [], []
-    for radius, thickness, usual in zip(metal.radii_mm, metal.thickness_mm, _mean_curves(metal), strict=True):
-        ratio = float(radius) / radius_mm
+    for radius, thickness, usual in _laid_out(metal):
+        ratio = radius / radius_mm
         outboard, curve = (faces_mm(orders, radius_ratio=ratio) for orders in (seen, on_average))
         inboard = outboard - thickness
         faces.append((outboard, inboard))
@@ -91,10 +91,14 @@ def blank(orders_mm: FloatArray, metal: Metal, *, radius_mm: float, left_mm: Flo
 
 
 @lru_cache(maxsize=4)
-def _mean_curves(metal: Metal) -> tuple[FloatArray, ...]:
-    """Return the mean thickness round the disc (angles,) at every radius."""
+def _laid_out(metal: Metal) -> tuple[tuple[float, FloatArray, FloatArray], ...]:
+    """Return every radius, its thickness (angles, DRAWS) and the mean of that (angles,): measured ones, then edges."""
     alike = np.full(metal.least_mm.size, 1 / metal.least_mm.size, dtype=np.float32)
-    return tuple(thickness @ alike for thickness in metal.thickness_mm)
+    known = [(float(r), curves, curves @ alike) for r, curves in zip(metal.radii_mm, metal.thickness_mm, strict=True)]
+    beyond = [
+        (radius, known[near][1] + thicker, known[near][2] + thicker.mean()) for radius, near, thicker in metal.edges
+    ]
+    return (*known, *beyond)
 
 
 def _extremes(face_mm: FloatArray, curve_mm: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -174,4 +178,4 @@ def _made(draws: CornerDraws, lathe: Lathe, *, own: bool) -> Cut | None:
 def _settings(cut: Cut | None) -> dict[str, float]:
     if cut is None:
         return {}
-    return {"cut_out_mm": float(np.median(cut.out_mm)), "cut_in_mm": float(np.median(cut.in_mm))}
+    return {"cut_out_mm": median(cut.out_mm), "cut_in_mm": median(cut.in_mm)}

@@ -10,6 +10,7 @@ from compass.choose.remedies.comeback import Comebacks, comebacks
 from compass.choose.remedies.corner_draws import CornerDraws
 from compass.evidence.shop import Shop
 from compass.ground.arrays import FloatArray
+from compass.ground.uncertainty import share
 
 POINTS: Final = (0.05, 0.5, 0.95)
 
@@ -77,13 +78,13 @@ class Remedy:
 def points(draws: FloatArray) -> tuple[float, float, float]:
     """Return the 5, 50 and 95 % points."""
     places = [round(p * (draws.size - 1)) for p in POINTS]
-    low, middle, high = np.partition(draws, places)[places].tolist()
+    low, middle, high = np.sort(draws)[places].tolist()
     return low, middle, high
 
 
 def odds(draws: FloatArray, *, at_most: float) -> float:
     """Return the share of draws within a limit."""
-    return float((draws <= at_most).mean())
+    return share(draws <= at_most)
 
 
 def summary(

@@ -17,7 +17,7 @@ import numpy as np
 
 from compass.evidence.shop import SEATING_TIR_MM
 from compass.ground.arrays import ComplexArray, FloatArray, IntArray
-from compass.ground.uncertainty import DRAWS, normal_draws
+from compass.ground.uncertainty import DRAWS, normal_draws, symmetric_root
 from compass.measure.separation import VectorEvidence, rows_of, seatings, variances_of
 
 ROWS: Final = DRAWS  # of a prediction: as many as of the profiles they meet
@@ -58,11 +58,10 @@ def draw_parts(evidence: Sequence[VectorEvidence], *, usual_mm: float = SEATING_
     weight /= weight.sum()
     last = np.round(np.cumsum(weight) * ROWS).astype(int)
     last[-1] = ROWS
-    share = np.diff(last, prepend=0)
+    share = last.copy()
+    share[1:] -= last[:-1]
     taken = np.flatnonzero(share)
-    values, vectors = np.linalg.eigh(covariance[taken])
-    # The symmetric root: unlike any other it moves no further than the readings do, so no draw jumps at a keystroke.
-    roots = (vectors * np.sqrt(np.maximum(values, 0.0))[:, None, :]) @ np.swapaxes(vectors, 1, 2)
+    roots = symmetric_root(covariance[taken])
     which = np.repeat(np.arange(taken.size), share[taken])
     z = normal_draws(means.shape[1], stream=80, rows=ROWS)
     x = means[taken][which] + np.einsum("kq,kpq->kp", z, roots[which])

@@ -11,7 +11,7 @@ from compass.choose.remedies.part_draws import ROWS
 from compass.choose.remedies.plating import best_of_kit, fitting
 from compass.evidence.shop import Lathe, Shop
 from compass.ground.arrays import ComplexArray, FloatArray
-from compass.ground.uncertainty import DRAWS, even_draws, normal_draws
+from compass.ground.uncertainty import DRAWS, even_draws, median, normal_draws
 
 NEW_ROTOR_MM: Final = 0.03  # TIR, where the part's tolerance is not told; our estimate
 NEW_HUB_MM: Final = 0.02  # TIR; measurement.md#what-remedies-leave
@@ -54,7 +54,7 @@ def new_matched(draws: CornerDraws, lathe: Lathe) -> Outcome:
     reach = band_mm(spec)[1] / spec.measuring_radius_mm
     # A plane face tilted by A loses 2A·r/r_m from each pair of faces: T − (max z − min z) − d_out − d_in.
     wobble = 2 * np.abs(installed - at_random(left, stream=97)) * reach
-    fed = float(np.median(wobble)) + lathe.min_depth_mm
+    fed = median(wobble) + lathe.min_depth_mm
     nominal = _thickness(draws, rows=ROWS)
     # A new rotor's thin place is half its variation under its mean.
     uneven = _NEW_VARIATION_MM / 4 * (1 + even_draws(stream=108, rows=ROWS))
