@@ -276,7 +276,7 @@ def _save_keystrokes(user: User, tape: Tape, entry: Entry) -> None:
         save(user, tape, reason=done if entry.final else typing)
         return
     tape.skip_history_when_saving = True
-    tape.save()
+    tape.save(update_fields=("typed", "readings_mm", "marks", "undo_cursor"))
     del tape.skip_history_when_saving
     type(last).objects.filter(pk=last.pk).update(
         typed=tape.typed, readings_mm=tape.readings_mm, history_change_reason=done if entry.final else typing
