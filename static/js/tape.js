@@ -13,6 +13,7 @@ const current = () => (document.activeElement?.dataset?.slot ? slotOf(document.a
 const waiting = []; // zero and undo asked for while the server was silent
 let zeroSoon = 0; // Z waits a moment: a scanner that types a Z types on at once, a hand does not
 let toAct = false; // Enter after the last reading: the next act, as soon as it is drawn
+let pressed = ""; // the act that was pressed while readings were on their way
 
 function look(cell) {
   const edit = get(tape.dataset.url, slotOf(cell));
@@ -27,6 +28,7 @@ function note(cell, final) {
   if (edit?.held && edit.text === cell.value) return;
   if (!edit && cell.value.trim() === cell.dataset.was && !cell.dataset.open) return;
   cell.dataset.open = final ? "" : "1";
+  if (!final) pressed = ""; // whoever types on has not gone on
   const rests = final && cell.dataset.put === cell.value;
   cell.dataset.put = cell.value;
   put(tape.dataset.url, slotOf(cell), { text: cell.value, was: cell.dataset.was, final, rests, label: `${tape.dataset.name} · ${cell.getAttribute("aria-label")}` });
@@ -74,11 +76,19 @@ function move(cell, by) {
   lead();
 }
 
-// The next act is not shown to the hand before the last reading has been judged.
+const nextAct = () => document.querySelector("#next [data-next]");
+const named = (act) => act && `${act.href ?? act.form.action} ${act.firstElementChild.textContent}`;
+
+// The next act is not shown to the hand before the last reading has been judged. One that was pressed before is done
+// then, where it is still the same; where the reading made it another one, that is for the hand to see first.
 function lead() {
   if (!toAct || underWay(tape.dataset.url)) return;
   toAct = false;
-  document.querySelector("#next [data-next]")?.focus();
+  const act = nextAct();
+  const same = pressed && pressed === named(act);
+  pressed = "";
+  act?.focus();
+  if (same) act.click();
 }
 
 // Somebody else typed here too: the person decides, in the cell or by the buttons.
@@ -176,7 +186,7 @@ function take({ state, flagged, html }) {
   if (html) {
     const onAct = document.activeElement?.closest("#next") !== null;
     window.htmx.swap(document.body, html, { swapStyle: "none" });
-    if (onAct) document.querySelector("#next [data-next]")?.focus();
+    if (onAct) nextAct()?.focus();
   }
   if (flagged) flag(flagged);
   cells.forEach(look);
@@ -276,6 +286,7 @@ if (tape) {
     if (!next || !underWay(tape.dataset.url) || document.getElementById("lost")?.hidden === false) return;
     event.preventDefault();
     toAct = true;
+    pressed = named(next);
     hurry();
     lead();
   }, true);

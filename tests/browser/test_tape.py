@@ -8,7 +8,7 @@ from django.contrib.sessions.models import Session
 from django.urls import reverse
 
 from jobs.models import Corner, Sweep, ThicknessRound
-from jobs.tests.base import READINGS, THICKNESS
+from jobs.tests.base import READINGS, THICKNESS, fill
 from tests.browser.base import BrowserCase, RealServer
 from workshop.numbers_in_addresses import named
 from workshop.people.session import session_of
@@ -98,6 +98,33 @@ class WholeEntry(BrowserCase):
         keyboard.press("Control+Enter")
         self.page.wait_for_url("**tape=t*")
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed, READINGS)
+
+    def test_an_act_pressed_before_its_reading_is_judged_is_done_if_it_stays_the_same(self) -> None:
+        fill(self.user, self.sweep, [*READINGS[:4], "", *READINGS[5:]])
+        self.measure()
+        held: list[Any] = []
+        self.page.route("**/readings/", lambda route: held.append(route))
+
+        def type_and_go(slot: int, text: str) -> None:
+            self.page.focus(f"[data-slot='{slot}']")
+            self.page.keyboard.type(text)
+            self.page.keyboard.press("Control+Enter")
+            while not held:
+                self.page.wait_for_timeout(20)
+
+        def judge() -> None:
+            while held:
+                held.pop().continue_()
+                self.page.wait_for_timeout(300)  # the end of the entry goes out by itself
+
+        here = self.page.url
+        type_and_go(4, READINGS[4])
+        judge()
+        self.eventually("document.activeElement.matches('#next [data-next]')")  # another act than was pressed
+        self.assertEqual(self.page.url, here)
+        type_and_go(3, READINGS[3])
+        judge()
+        self.page.wait_for_url("**tape=t*")
 
     def test_a_filled_cell_is_replaced_by_what_is_typed_the_last_one_too(self) -> None:
         self.measure()
