@@ -26,7 +26,7 @@ LEGS: Final = (
 
 @dataclass(frozen=True)
 class Leg:
-    """One leg of the ribbon; ``url`` is empty for a leg this version does not have."""
+    """One leg of the ribbon: where it leads, whether one stands on it, whether it is behind the job."""
 
     number: int
     name: str
@@ -102,6 +102,22 @@ def _state_word(corner: Corner) -> str:
     return _(STATES["within"])
 
 
+def _done(job: Job, corners: list[Corner]) -> dict[str, bool]:
+    """Return which legs are behind this job: measuring is where no check is worth its minutes, or somebody chose."""
+    kept, measured = job.kept, any(c.kept for c in corners)
+    changed = {c.position for c in corners if c.episode}
+    chosen = bool(job.decided) or job.is_closed
+    return {
+        "complaint": bool(job.complaint),
+        "prepare": measured,
+        "measure": measured and (chosen or kept.step.check is None or kept.step.position is None),
+        "cause": measured and (chosen or kept.step.check is None),
+        "choose": bool(job.decided),
+        "do": bool(changed) and changed >= set(kept.troubled),
+        "prove": job.is_closed,
+    }
+
+
 def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg]:
     addresses = {
         "complaint": address("jobs:complaint", job.pk),
@@ -112,16 +128,9 @@ def _legs(job: Job, leg: str, corner: Corner, corners: list[Corner]) -> list[Leg
         "do": address("jobs:do", job.pk),
         "prove": address("jobs:prove-first", job.pk),
     }
-    done = {
-        "complaint": bool(job.complaint),
-        "prepare": any(c.kept for c in corners),
-        "measure": all(c.kept for c in corners),
-        "cause": bool(job.found_cause),
-        "choose": bool(job.decided),
-        "prove": job.is_closed,
-    }
+    done = _done(job, corners)
     return [
-        Leg(number, str(name), addresses.get(code, ""), code == leg, done.get(code, False))
+        Leg(number, str(name), addresses[code], code == leg, done[code])
         for number, (code, name) in enumerate(LEGS, start=1)
     ]
 
