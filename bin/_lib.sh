@@ -16,7 +16,7 @@ PAPER=(libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0)
 # Chromium without a window: Debian's small build of it, or the whole one where that is installed already (Debian lets
 # the two stand beside each other in one version only).
 BROWSER=chromium-headless-shell
-[ -n "$(command -v "$BROWSER")" ] || [ -z "$(command -v chromium)" ] || BROWSER=chromium
+if command -v chromium >/dev/null && ! command -v "$BROWSER" >/dev/null; then BROWSER=chromium; fi
 cd "$ROOT"
 umask 077
 

@@ -10,7 +10,7 @@ from django.utils.translation import gettext_lazy
 from compass.words.codes import STATES
 from drawing.glance import Glance, draw_mini
 from jobs.models import Corner, Job, Tape
-from jobs.next_act import next_act
+from jobs.next_act import is_worked, next_act
 from workshop.addresses import address
 
 LEGS: Final = (
@@ -105,7 +105,6 @@ def _state_word(corner: Corner) -> str:
 def _done(job: Job, corners: list[Corner]) -> dict[str, bool]:
     """Return which legs are behind this job: measuring is where no check is worth its minutes, or somebody chose."""
     kept, measured = job.kept, any(c.kept for c in corners)
-    changed = {c.position for c in corners if c.episode}
     chosen = bool(job.decided) or job.is_closed
     return {
         "complaint": bool(job.complaint),
@@ -113,7 +112,7 @@ def _done(job: Job, corners: list[Corner]) -> dict[str, bool]:
         "measure": measured and (chosen or kept.step.check is None or kept.step.position is None),
         "cause": measured and (chosen or kept.step.check is None),
         "choose": bool(job.decided),
-        "do": bool(changed) and changed >= set(kept.troubled),
+        "do": is_worked(job),
         "prove": job.is_closed,
     }
 

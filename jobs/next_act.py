@@ -160,15 +160,21 @@ def _to_choose(job: Job, troubled: tuple[str, ...]) -> NextAct | None:
             why = _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
     if job.decided and troubled:
-        return _after_work(job, troubled)
+        return _after_work(job)
     return None
 
 
-def _after_work(job: Job, troubled: tuple[str, ...]) -> NextAct:
+def is_worked(job: Job) -> bool:
+    """Whether every corner with something to be put right was worked on."""
+    changed = {corner.position for corner in job.corners.all() if corner.episode}
+    return bool(changed) and changed >= set(job.kept.troubled)
+
+
+def _after_work(job: Job) -> NextAct:
     """Lead through the work to its proof: what was changed is measured again, what is measured again is proven."""
     changed = [corner for corner in job.corners.all() if corner.episode]
     unread = next((corner for corner in changed if corner.stands is None), None)
-    if unread is not None and {corner.position for corner in changed} >= set(troubled):
+    if unread is not None and is_worked(job):
         url = address("jobs:prepare", job.pk, unread.position)
         return NextAct(_("Sweep and mike, after") + f" · {unread}", _("only a measured work is proven"), 6, url)
     proves = bool(changed) and unread is None

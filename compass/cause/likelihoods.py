@@ -67,40 +67,44 @@ RUNOUT_OVER: Final = Sign(
     ),
     _N("Runout as installed, joint clean, nuts torqued: only what hub, rotor or bearing throw is left."),
 )
-# What a runout that was swept before it was put right says of every other cause.
-_NOT_THE_JOINT: Final = {
-    "RUNOUT_MADE_VARIATION": 15,
-    "CORROSION": 15,
-    "DEPOSIT": 15,
-    "ROTOR": 96,
-    "HUB": 96,
-    "STACK": 96,
-    "BEARING": 60,
-    "BENT": 98,
-    "CALIPER": 15,
-    "WORN": 20,
-    "BROKEN": 25,
-}
-DIRTY_RUNOUT_OVER: Final = Sign(
-    "dirty_runout_over",
-    ("over", "within"),
-    _yes(0.15),
-    _table(JOINT=95, NUTS=95, **_NOT_THE_JOINT),
-    _N("Runout as the vehicle came in: dirt and uneven nuts are still in it."),
+
+
+def _swept_before(name: str, reason: str, *still_in: str) -> Sign:
+    """Return the sign of a runout swept before all was put right: what is ``still_in`` may be to blame for it."""
+    return Sign(
+        name,
+        ("over", "within"),
+        _yes(0.15),
+        _table(
+            **dict.fromkeys(still_in, 95),
+            RUNOUT_MADE_VARIATION=15,
+            CORROSION=15,
+            DEPOSIT=15,
+            ROTOR=96,
+            HUB=96,
+            STACK=96,
+            BEARING=60,
+            BENT=98,
+            CALIPER=15,
+            WORN=20,
+            BROKEN=25,
+        ),
+        reason,
+    )
+
+
+DIRTY_RUNOUT_OVER: Final = _swept_before(
+    "dirty_runout_over", _N("Runout as the vehicle came in: dirt and uneven nuts are still in it."), "JOINT", "NUTS"
 )
-UNCLEANED_RUNOUT_OVER: Final = Sign(
+UNCLEANED_RUNOUT_OVER: Final = _swept_before(
     "uncleaned_runout_over",
-    ("over", "within"),
-    _yes(0.15),
-    _table(JOINT=95, **_NOT_THE_JOINT),
     _N("Runout before cleaning, the nuts torqued: dirt is still in it, and uneven nuts are no longer."),
+    "JOINT",
 )
-UNTORQUED_RUNOUT_OVER: Final = Sign(
+UNTORQUED_RUNOUT_OVER: Final = _swept_before(
     "untorqued_runout_over",
-    ("over", "within"),
-    _yes(0.15),
-    _table(NUTS=95, **_NOT_THE_JOINT),
     _N("Runout before torquing, the joint cleaned: uneven nuts are still in it, and dirt is no longer."),
+    "NUTS",
 )
 JOINT_TOOK: Final = Sign(
     "joint_took",

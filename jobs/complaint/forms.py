@@ -1,7 +1,8 @@
 """The complaint interview: choices into the words of the case file. Feel orders the measuring, no more."""
 
 import json
-from functools import cache
+from collections.abc import Callable, Collection
+from functools import cache, partial
 from typing import Any, Final
 
 from django import forms
@@ -111,6 +112,10 @@ def story_initial(story: dict[str, Any]) -> dict[str, Any]:
     )
 
 
+def _to_choose_from(drawn: Callable[[], list[User]], nobody: str, roles: Collection[str]) -> list[tuple[Any, str]]:
+    return [("", nobody), *((person.pk, str(person)) for person in drawn() if person.role in roles)]
+
+
 class JobWordsForm(forms.ModelForm):
     """The complaint, odometer, who has it, and where it stands."""
 
@@ -127,15 +132,14 @@ class JobWordsForm(forms.ModelForm):
         self.fields["state"].choices = [c for c in Job.State.choices if c[0] != Job.State.CLOSED]
         people = User.of(user).filter(is_active=True).order_by("last_name")
         trainees = people.filter(role=User.Role.TRAINEE)
-        for name, held, nobody in (("assigned_to", people, _("nobody yet")), ("with_trainee", trainees, _("none"))):
-            self.fields[name].queryset, self.fields[name].empty_label = held, nobody
         # What is drawn of both comes of one query; what is sent is held against each one's own.
-        drawn = cache(lambda: [(person.pk, str(person), person.role) for person in people])
-        self.fields["assigned_to"].widget.choices = lambda: [("", _("nobody yet")), *(row[:2] for row in drawn())]
-        self.fields["with_trainee"].widget.choices = lambda: [
-            ("", _("none")),
-            *(row[:2] for row in drawn() if row[2] == User.Role.TRAINEE),
-        ]
+        drawn = cache(lambda: list(people))
+        for name, held, nobody, roles in (
+            ("assigned_to", people, _("nobody yet"), User.Role.values),
+            ("with_trainee", trainees, _("none"), [User.Role.TRAINEE]),
+        ):
+            self.fields[name].queryset = held
+            self.fields[name].widget.choices = partial(_to_choose_from, drawn, nobody, roles)
         speak_all(self, user.unit)
 
     def clean_odometer_km(self) -> int | None:
