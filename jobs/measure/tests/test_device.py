@@ -4,6 +4,7 @@ import json
 from unittest import mock
 
 from django.urls import reverse
+from django.utils import timezone
 
 from jobs.measure.device import key_of, listen
 from jobs.models import DeviceReading, Job, Listening, Sweep
@@ -131,7 +132,11 @@ class Talking(Workshop):
         self.assertEqual(DeviceReading.objects.filter(given_id__in=("lost", "late")).count(), 0)
 
     def test_a_flood_is_held_back_and_the_tape_is_intact(self) -> None:
-        with mock.patch("jobs.measure.device.MOST_A_SECOND", 3):
+        # All in one moment, however long the machine takes for them.
+        with (
+            mock.patch("jobs.measure.device.MOST_A_SECOND", 3),
+            mock.patch("django.utils.timezone.now", return_value=timezone.now()),
+        ):
             answers = [self.send(f"{k}", 0.01, station=1 + k % 3) for k in range(9)]
         self.assertEqual([answer.status_code for answer in answers[:4]], [200, 200, 200, 429])
         self.assertEqual(answers[3]["Retry-After"], "1")
