@@ -61,7 +61,7 @@ def _read(name: str) -> bytes:
         return Path(name).read_bytes()
     except (OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or "not a file name"
-        raise FaultyFileError((Fault(name, f"a file that can be read ({reason})"),)) from error
+        raise FaultyFileError.of(name, "a file that can be read ({reason})", reason=reason) from error
 
 
 def _processes(text: str) -> int:
@@ -92,7 +92,7 @@ def _many(raw: bytes, *, processes: int) -> list[str]:
     else:
         answers = [_line(line) for line in lines]
     faults = [
-        Fault("", f"line {number}: {fault}")
+        Fault("", "line {number}: {fault}", {"number": number, "fault": fault})
         for number, answer in enumerate(answers, start=1)
         if not isinstance(answer, str)
         for fault in answer

@@ -12,8 +12,9 @@ class JobsConfig(AppConfig):
         """Tell workers what this app can do at length."""
         from jobs.cause import recordings  # need the models
         from jobs.handover import paper
-        from jobs.record import many_cases
+        from jobs.record import many_cases, one_case
 
+        one_case.can_be_done()
         many_cases.can_be_done()
         paper.can_be_done()
         recordings.can_be_done()

@@ -7,6 +7,8 @@ from django.http import Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 from django.urls import reverse
 
+from workshop.numbers_in_addresses import number_of
+
 
 @lru_cache(maxsize=8192)
 def address(name: str, *arguments: int | str) -> str:
@@ -16,9 +18,10 @@ def address(name: str, *arguments: int | str) -> str:
 
 def chosen_row(rows: Any, request: HttpRequest) -> Any:
     """Return the row that ``?change=`` of an address names; None without one, 404 where it names none of these."""
-    named = request.GET.get("change", "")
-    if not named:
+    text = request.GET.get("change", "")
+    if not text:
         return None
-    if not named.isascii() or not named.isdecimal():
+    number = number_of(rows.model._meta.model_name, text)
+    if number is None:
         raise Http404
-    return get_object_or_404(rows, pk=named)
+    return get_object_or_404(rows, pk=number)

@@ -44,8 +44,11 @@ class WorkshopConfig(AppConfig):
 
     def ready(self) -> None:
         """Let every field speak like a good foreman instead of like a framework."""
-        from django.contrib.auth.forms import AuthenticationForm  # needs the models
+        from django.contrib.auth.forms import AuthenticationForm  # need the models
 
+        from workshop.store import limits_import
+
+        limits_import.can_be_done()
         tell_new_connections()
         teach_the_core()
         user_logged_in.connect(_remember_workshop, dispatch_uid="workshop")

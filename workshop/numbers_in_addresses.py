@@ -7,6 +7,7 @@ house's secret (``IC_ADDRESS_KEY``), so an address holds for as long as that is 
 import base64
 import hashlib
 import hmac
+import re
 from functools import lru_cache
 from typing import Final
 
@@ -17,6 +18,7 @@ KINDS: Final = (
     "job", "tape", "quick", "booking", "plate", "closing", "vehicle", "instrument", "key", "study", "person", "lathe",
     "figure", "exercise", "attempt", "lathe_try", "workshop", "work",
 )  # fmt: skip
+_REGEX: Final = r"[1-9][0-9]{0,17}-[a-z2-7]{12}"
 _TAG: Final = 12  # letters of 5 bits: one guess in 10¹⁸ finds a page
 
 
@@ -33,16 +35,24 @@ def named(kind: str, number: int) -> str:
     return f"{number}-{tag_of(kind, number)}"
 
 
+def number_of(kind: str, text: str) -> int | None:
+    """Return the number of a row as it stands in an address; None where that is no name of such a row."""
+    if not re.fullmatch(_REGEX, text):
+        return None
+    number, _dash, tag = text.partition("-")
+    return int(number) if hmac.compare_digest(tag, tag_of(kind, int(number))) else None
+
+
 class _Named:
-    regex = r"[1-9][0-9]{0,17}-[a-z2-7]{12}"
+    regex = _REGEX
     kind: str
 
     def to_python(self, text: str) -> int:
         """Return the number; ``ValueError``, which is a 404, where the tag is not its own."""
-        number, _dash, tag = text.partition("-")
-        if not hmac.compare_digest(tag, tag_of(self.kind, int(number))):
+        number = number_of(self.kind, text)
+        if number is None:
             raise ValueError(text)
-        return int(number)
+        return number
 
     def to_url(self, number: int | str) -> str:
         """Return number and tag."""

@@ -12,6 +12,7 @@ from compass.ground.angles import equal_stations_deg
 from compass.ground.arrays import FloatArray, read_only, require_positive
 from compass.ground.errors import EvidenceError
 from compass.ground.positions import POSITIONS, positions_of
+from compass.ground.translation import _N
 
 
 class Surface(StrEnum):
@@ -24,6 +25,9 @@ class Surface(StrEnum):
 
 
 ROTOR_SURFACES: Final = (Surface.ROTOR_OUTBOARD, Surface.ROTOR_INBOARD)
+
+
+READINGS_FOR_STATIONS: Final = _N("{readings} readings for {stations} stations")
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +57,7 @@ class Spec:
 
     def __post_init__(self) -> None:
         if self.studs < 1:
-            raise EvidenceError("studs", "at least 1")
+            raise EvidenceError("studs", _N("at least 1"))
         for name in (
             "discard_thickness_mm",
             "max_runout_mm",
@@ -101,9 +105,8 @@ class Sweep:
         object.__setattr__(self, "stations_deg", read_only(self.stations_deg, field="stations_deg"))
         object.__setattr__(self, "readings_mm", read_only(self.readings_mm, field="readings_mm"))
         if self.stations_deg.shape != self.readings_mm.shape or self.readings_mm.ndim != 1:
-            raise EvidenceError(
-                "readings_mm", f"{self.readings_mm.size} readings for {self.stations_deg.size} stations"
-            )
+            counts = {"readings": self.readings_mm.size, "stations": self.stations_deg.size}
+            raise EvidenceError("readings_mm", READINGS_FOR_STATIONS, **counts)
         require_positive(self.radius_mm, field="radius_mm")
         require_positive(self.graduation_mm, field="graduation_mm")
         require_positive(self.read_to, field="read_to")
@@ -187,13 +190,14 @@ class ThicknessRound:
 
     def __post_init__(self) -> None:
         if self.rounds < 1:
-            raise EvidenceError("rounds", "at least 1")
+            raise EvidenceError("rounds", _N("at least 1"))
         for name in ("stations_deg", "radii_mm", "readings_mm"):
             object.__setattr__(self, name, read_only(getattr(self, name), field=name))
         if self.readings_mm.shape != (self.radii_mm.size, self.stations_deg.size):
-            raise EvidenceError("readings_mm", f"{self.radii_mm.size} rows of {self.stations_deg.size} readings")
+            counts = {"rows": self.radii_mm.size, "stations": self.stations_deg.size}
+            raise EvidenceError("readings_mm", _N("{rows} rows of {stations} readings"), **counts)
         if self.readings_mm.size == 0:
-            raise EvidenceError("readings_mm", "at least one reading")
+            raise EvidenceError("readings_mm", _N("at least one reading"))
         require_positive(self.graduation_mm, field="graduation_mm")
 
 
@@ -257,7 +261,7 @@ class Corner:
 
     def __post_init__(self) -> None:
         if self.position not in POSITIONS:
-            raise EvidenceError("position", "one of " + ", ".join(POSITIONS))
+            raise EvidenceError("position", _N("one of {allowed}"), allowed=", ".join(POSITIONS))
 
 
 @dataclass(frozen=True, slots=True)
@@ -280,7 +284,7 @@ class Case:
     def __post_init__(self) -> None:
         positions = [corner.position for corner in self.corners]
         if len(set(positions)) != len(positions):
-            raise EvidenceError("corners", "each position once")
+            raise EvidenceError("corners", _N("each position once"))
 
 
 def stations_or_default(stations_deg: FloatArray | None, count: int) -> FloatArray:

@@ -7,6 +7,7 @@ from typing import Final
 
 from compass.ground.arrays import require_positive
 from compass.ground.errors import EvidenceError
+from compass.ground.translation import _N
 
 # What a remedy takes at one corner, minutes; our estimates, until the workshop says its own.
 MINUTES: Final[Mapping[str, float]] = MappingProxyType(
@@ -46,9 +47,9 @@ class Plate:
     def __post_init__(self) -> None:
         require_positive(self.correction_mm, field="correction_mm")
         if not self.reference_radius_mm >= 1:
-            raise EvidenceError("reference_radius_mm", "at least 1 mm")
+            raise EvidenceError("reference_radius_mm", _N("at least 1 mm"))
         if self.positions < 1 or self.studs < 1:
-            raise EvidenceError("positions", "at least 1")
+            raise EvidenceError("positions", _N("at least 1"))
 
     @property
     def angles_deg(self) -> tuple[float, ...]:

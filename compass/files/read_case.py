@@ -13,6 +13,7 @@ from fastjsonschema import compile as compile_schema
 
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import (
+    READINGS_FOR_STATIONS,
     AfterWork,
     Case,
     Corner,
@@ -30,7 +31,8 @@ from compass.evidence.records import (
 from compass.evidence.shop import LEARNED, SEATING_TIR_MM, Lathe, Plate, Shop
 from compass.files.strict_json import MOST_FAULTS, load_json
 from compass.ground.arrays import FloatArray
-from compass.ground.errors import CompassError, Fault, FaultyFileError
+from compass.ground.errors import EvidenceError, Fault, FaultyFileError, Words
+from compass.ground.translation import _N
 
 _TOLD: Final = ("policy", "prices", "minutes", "warranty_km", "wear_allowance_mm", "currency", "base_rates", *LEARNED)
 
@@ -42,6 +44,16 @@ CASE_FORMAT: Final = "iron-compass-case/1"
 _Record = TypeVar("_Record", Pads, Drum)
 _MOST_TAPES: Final = 240  # of a case in all: twelve corners swept twenty times
 _MOST_READINGS: Final = 6000
+_AT_LEAST: Final = _N("at least {bound}, not {given}")
+_AT_MOST: Final = _N("at most {bound}, not {given}")
+_KINDS: Final = {
+    "number": Words(_N("a number")),
+    "integer": Words(_N("a whole number")),
+    "string": Words(_N("text")),
+    "boolean": Words(_N("true or false")),
+    "array": Words(_N("a list")),
+    "object": Words(_N("an object")),
+}
 
 
 @cache
@@ -71,12 +83,8 @@ def case_from_data(data: Any) -> Case:
             complaint=complaint_from_data(data.get("complaint", {})),
             shop=shop_from_data(data.get("shop", {})),
         )
-    except CompassError as error:  # the records guard themselves; a fault the checks above did not name
-        raise _refusal("", str(error)) from error
-
-
-def _refusal(path: str, expected: str) -> FaultyFileError:
-    return FaultyFileError((Fault(path, expected),))
+    except EvidenceError as error:  # the records guard themselves; a fault the checks above did not name
+        raise FaultyFileError((error.fault,)) from error
 
 
 @cache
@@ -108,16 +116,16 @@ def _schema_faults(data: Any) -> Iterable[Fault]:
     except JsonSchemaValueException:
         pass
     except RecursionError:
-        return [Fault("", "JSON that is not nested so deeply")]
+        return [Fault("", _N("JSON that is not nested so deeply"))]
     try:
         first = list(islice(_validator().iter_errors(data), MOST_FAULTS))
     except RecursionError:
-        return [Fault("", "JSON that is not nested so deeply")]
+        return [Fault("", _N("JSON that is not nested so deeply"))]
     errors = sorted(first, key=lambda e: [str(p) for p in e.absolute_path])
     faults = [fault for error in errors for fault in _faults_of(error)]
     if len(faults) < MOST_FAULTS and len(first) < MOST_FAULTS:
         return faults
-    return [*faults[:MOST_FAULTS], Fault("", f"fewer faults; the first {MOST_FAULTS} stand above")]
+    return [*faults[:MOST_FAULTS], Fault("", _N("fewer faults; the first {most} stand above"), {"most": MOST_FAULTS})]
 
 
 @cache
@@ -133,8 +141,9 @@ def _faults_of(error: "ValidationError") -> list[Fault]:
     match error.validator:
         case "additionalProperties":
             keys: Any = cast(Any, error.schema)["properties"]
+            known = {"known": ", ".join(sorted(keys))}
             return [
-                Fault(_join(path, key), "unknown key; known here: " + ", ".join(sorted(keys)))
+                Fault(_join(path, key), _N("unknown key; known here: {known}"), known)
                 for key in instance
                 if key not in keys
             ]
@@ -142,50 +151,58 @@ def _faults_of(error: "ValidationError") -> list[Fault]:
             missing = [key for key in rule if key not in instance]
             # jsonschema reports each missing key by itself; its message names it first
             named = [key for key in missing if error.message.startswith(f"'{key}'")]
-            return [Fault(_join(path, key), "missing") for key in named or missing]
+            return [Fault(_join(path, key), _N("missing")) for key in named or missing]
         case "enum":
             allowed = ", ".join(str(value) for value in rule)
-            return [Fault(path, f"one of {allowed}, not {_shown(instance)}")]
+            return [Fault(path, _N("one of {allowed}, not {given}"), {"allowed": allowed, "given": _shown(instance)})]
         case "const":
-            return [Fault(path, f"{_shown(rule)}, not {_shown(instance)}")]
+            return [Fault(path, _N("{wanted}, not {given}"), {"wanted": _shown(rule), "given": _shown(instance)})]
         case "type":
-            return [Fault(path, f"{_article(rule)}, not {_shown(instance)}")]
+            return [Fault(path, _N("{wanted}, not {given}"), {"wanted": _KINDS[rule], "given": _shown(instance)})]
         case "exclusiveMinimum":
-            return [Fault(path, f"more than {rule:g}, not {_shown(instance)}")]
+            return [
+                Fault(path, _N("more than {bound}, not {given}"), {"bound": f"{rule:g}", "given": _shown(instance)})
+            ]
         case "minimum":
-            return [Fault(path, f"at least {rule:g}, not {_shown(instance)}")]
+            return [Fault(path, _AT_LEAST, {"bound": f"{rule:g}", "given": _shown(instance)})]
         case "maximum":
-            return [Fault(path, f"at most {rule:g}, not {_shown(instance)}")]
+            return [Fault(path, _AT_MOST, {"bound": f"{rule:g}", "given": _shown(instance)})]
         case "minItems":
-            return [Fault(path, f"at least {rule}, not {len(instance)}")]
+            return [Fault(path, _AT_LEAST, {"bound": rule, "given": len(instance)})]
         case "maxItems":
-            return [Fault(path, f"at most {rule}, not {len(instance)}")]
+            return [Fault(path, _AT_MOST, {"bound": rule, "given": len(instance)})]
         case "maxLength":
-            return [Fault(path, f"at most {rule} characters, not {len(instance)}")]
+            return [Fault(path, _N("at most {bound} characters, not {given}"), {"bound": rule, "given": len(instance)})]
         case _:
-            return [Fault(path, "as docs/case-file.md tells")]
+            return [Fault(path, _N("as docs/case-file.md tells"))]
 
 
 def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
     """Name what a schema cannot: lists that disagree, positions named twice, radii the wrong way round."""
     speed = data.get("complaint", {}).get("speed_kmh")
     if speed and speed[0] > speed[1]:
-        yield Fault("complaint.speed_kmh", "the lower speed first")
+        yield Fault("complaint.speed_kmh", _N("the lower speed first"))
     tapes = [tape for corner in data["corners"] for read in (corner, *corner.get("after", [])) for tape in _tapes(read)]
-    for most, what, number in ((_MOST_TAPES, "sweeps", len(tapes)), (_MOST_READINGS, "readings", sum(tapes))):
+    for most, words, number in (
+        (_MOST_TAPES, _N("at most {most} sweeps in all, not {number}"), len(tapes)),
+        (_MOST_READINGS, _N("at most {most} readings in all, not {number}"), sum(tapes)),
+    ):
         if number > most:
-            yield Fault("corners", f"at most {most} {what} in all, not {number}")
+            yield Fault("corners", words, {"most": most, "number": number})
             return
     seen: set[str] = set()
     for c, corner in enumerate(data["corners"]):
         here = f"corners[{c}]"
         if corner["position"] in seen:
-            yield Fault(f"{here}.position", f"each position once; {corner['position']} stands here twice")
+            twice = {"position": corner["position"]}
+            yield Fault(f"{here}.position", _N("each position once; {position} stands here twice"), twice)
         seen.add(corner["position"])
         spec = corner["spec"]
         inner, outer = spec.get("swept_inner_radius_mm"), spec.get("swept_outer_radius_mm")
         if inner is not None and outer is not None and inner >= outer:
-            yield Fault(f"{here}.spec.swept_inner_radius_mm", f"less than the outer radius {outer:g}, not {inner:g}")
+            radii = {"outer": f"{outer:g}", "inner": f"{inner:g}"}
+            where = f"{here}.spec.swept_inner_radius_mm"
+            yield Fault(where, _N("less than the outer radius {outer}, not {inner}"), radii)
         yield from _reading_contradictions(corner, here)
         for n, read in enumerate(corner.get("after", [])):
             yield from _reading_contradictions(read, f"{here}.after[{n}]")
@@ -205,7 +222,8 @@ def _reading_contradictions(read: dict[str, Any], here: str) -> Iterable[Fault]:
     for s, sweep in enumerate(read.get("sweeps", [])):
         stations, readings = sweep.get("stations_deg"), sweep["readings_mm"]
         if stations is not None and len(stations) != len(readings):
-            yield Fault(f"{here}.sweeps[{s}].readings_mm", f"{len(readings)} readings for {len(stations)} stations")
+            counts = {"readings": len(readings), "stations": len(stations)}
+            yield Fault(f"{here}.sweeps[{s}].readings_mm", READINGS_FOR_STATIONS, counts)
     yield from _thickness_contradictions(read.get("thickness"), f"{here}.thickness")
 
 
@@ -214,11 +232,13 @@ def _thickness_contradictions(thickness: dict[str, Any] | None, here: str) -> It
         return
     rows, radii = thickness["readings_mm"], thickness["radii_mm"]
     if len(rows) != len(radii):
-        yield Fault(f"{here}.readings_mm", f"{len(rows)} rows for {len(radii)} radii")
+        counts = {"rows": len(rows), "radii": len(radii)}
+        yield Fault(f"{here}.readings_mm", _N("{rows} rows for {radii} radii"), counts)
     stations = len(thickness["stations_deg"]) if "stations_deg" in thickness else len(rows[0])
     for r, row in enumerate(rows):
         if len(row) != stations:
-            yield Fault(f"{here}.readings_mm[{r}]", f"{len(row)} readings for {stations} stations")
+            counts = {"readings": len(row), "stations": stations}
+            yield Fault(f"{here}.readings_mm[{r}]", READINGS_FOR_STATIONS, counts)
 
 
 def _corner(data: dict[str, Any], shop: Mapping[str, Any]) -> Corner:
@@ -311,23 +331,11 @@ def _join(path: str, key: str) -> str:
 
 def _shown(value: Any) -> str:
     if isinstance(value, (dict, list)):
-        return "a list" if isinstance(value, list) else "an object"
+        return _KINDS["array" if isinstance(value, list) else "object"]
     if isinstance(value, int) and not isinstance(value, bool) and abs(value) > 10**15:
-        return "so large a number"
+        return Words(_N("so large a number"))
     text = json.dumps(value, ensure_ascii=True) if not isinstance(value, str) else repr(value)
     return text if len(text) <= 60 else text[:57] + "…"
-
-
-def _article(kind: str) -> str:
-    names = {
-        "number": "a number",
-        "integer": "a whole number",
-        "string": "text",
-        "boolean": "true or false",
-        "array": "a list",
-        "object": "an object",
-    }
-    return names.get(kind, kind)
 
 
 def shop_from_data(data: Mapping[str, Any]) -> Shop:

@@ -13,6 +13,7 @@ import numpy as np
 
 from compass.ground.arrays import FloatArray
 from compass.ground.errors import EvidenceError
+from compass.ground.translation import _N
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +53,7 @@ def nearest_stud(angle_deg: float, studs: int) -> StudPlace:
 def equal_stations_deg(count: int) -> FloatArray:
     """Return ``count`` equally spaced stations from 0°, shape (count,)."""
     if count < 1:
-        raise EvidenceError("stations", "at least one")
+        raise EvidenceError("stations", _N("at least one"))
     return np.arange(count) * (360.0 / count)
 
 

@@ -1,6 +1,9 @@
 """Everything the core refuses, as named errors. They carry facts; whoever shows them makes the words."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from compass.ground.translation import tongue
 
 
 class CompassError(ValueError):
@@ -21,24 +24,37 @@ class UnreadableNumberError(CompassError):
         self.details = details
 
 
-class EvidenceError(CompassError):
-    """Say that a record of evidence contradicts itself; ``field`` names the culprit."""
+class Words(str):
+    """Words of ours among the values of a fault: told in the reader's language, where other texts stay as given."""
 
-    def __init__(self, field: str, expected: str) -> None:
-        super().__init__(f"{field}: {expected}")
-        self.field = field
-        self.expected = expected
+    __slots__ = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """One fault of a file: JSON path and what was expected there."""
+    """One fault of a file or record: where (a JSON path, or nothing), and what was expected there.
+
+    ``expected`` is marked for translation and names its ``values`` in braces; it is told in the reader's language.
+    """
 
     path: str
     expected: str
+    values: Mapping[str, object] = field(default_factory=dict, hash=False)
 
     def __str__(self) -> str:
-        return f"{self.path}: {self.expected}" if self.path else self.expected
+        translate = tongue().translate
+        values = {n: translate(v) if isinstance(v, Words) else v for n, v in self.values.items()}
+        expected = translate(self.expected).format(**values)
+        return f"{self.path}: {expected}" if self.path else expected
+
+
+class EvidenceError(CompassError):
+    """Say that a record of evidence contradicts itself; ``field`` names the culprit."""
+
+    def __init__(self, field: str, expected: str, **values: object) -> None:
+        self.fault = Fault(field, expected, values)
+        super().__init__(str(self.fault))
+        self.field = field
 
 
 class FaultyFileError(CompassError):
@@ -49,6 +65,6 @@ class FaultyFileError(CompassError):
         self.faults = faults
 
     @classmethod
-    def of(cls, path: str, expected: str) -> "FaultyFileError":
+    def of(cls, path: str, expected: str, **values: object) -> "FaultyFileError":
         """Refuse for one fault."""
-        return cls((Fault(path, expected),))
+        return cls((Fault(path, expected, values),))

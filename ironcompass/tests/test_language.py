@@ -1,5 +1,6 @@
 """A second language: whole, the person's own choice, and never in a file that others read."""
 
+import json
 import re
 from string import Formatter
 
@@ -8,7 +9,10 @@ from django.test import Client, SimpleTestCase
 from django.urls import reverse
 from django.utils import translation
 
+from compass.files.read_case import read_case
+from compass.ground.errors import FaultyFileError
 from compass.ground.units import Unit
+from compass.tests.test_casefile import CASE, changed
 from compass.words.figures import length_text, odds_text, plain_text
 from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
 from workshop.store.limits_forms import LimitsForm
@@ -32,6 +36,30 @@ class Words(SimpleTestCase):
         pairs = re.findall(r'^msgid "(.+)"\nmsgstr "(.+)"$', text, re.MULTILINE)
         self.assertGreater(len(pairs), 2000)
         self.assertEqual([msgid for msgid, said in pairs if named_in(msgid) != named_in(said)], [])
+
+    def test_what_is_wrong_with_a_file_is_told_in_the_readers_language(self) -> None:
+        thickness = "corners__0__thickness__readings_mm"
+        files = [
+            json.dumps(data)
+            for data in (
+                changed(colour="red"), changed(id=7), changed(format="x"), changed(corners__0__spec__studs=None),
+                changed(corners__0__spec__max_runout_mm=0), changed(corners=7), changed(vehicle__label="x" * 201),
+                changed(corners=[CASE["corners"][0]] * 2), changed(**{thickness: [[26.4], [26.3]]}),
+                changed(corners__0__findings=["bent"]), changed(vehicle=[]), changed(id=10**16),
+            )
+        ]  # fmt: skip
+        files += ["", "{", '{"x"}', '{"x": 1,, "y": 2}', "[1] 2", '"', '{"x": 1, "x": 2}', "NaN", "[" * 100_000]
+        files.append("9" * 5000)
+        for file in files:
+            told = []
+            for language in ("en-gb", "de"):
+                with translation.override(language):
+                    with self.assertRaises(FaultyFileError) as refused:
+                        read_case(file)
+                    told.append([str(fault) for fault in refused.exception.faults])
+            for english, german in zip(*told, strict=True):
+                self.assertNotEqual(english, german)
+                self.assertIsNone(re.search(r"\b(not|an?|the|at|missing|once)\b", german), german)
 
     def test_figures_take_the_readers_decimal_sign(self) -> None:
         for language, sign, odds in (("en-gb", ".", "15 in 20"), ("de", ",", "15 von 20")):

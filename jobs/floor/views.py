@@ -17,6 +17,7 @@ from jobs.floor.paging import ShallowPaginator
 from jobs.floor.strips import strips
 from jobs.models import Job
 from workshop.models import Vehicle
+from workshop.numbers_in_addresses import number_of
 from workshop.permissions import Deed, require
 from workshop.planning import planned_anew
 from workshop.posting import counts_once
@@ -62,7 +63,8 @@ def new_job(request: HttpRequest) -> HttpResponse:
     """Open a job."""
     require(request.user, Deed.OPEN_JOB)
     fleet = list(Vehicle.of(request.user).values_list("label", "registration", "pk"))
-    asked = next((label for label, _reg, pk in fleet if str(pk) == request.GET.get("vehicle")), "")
+    wanted = number_of("vehicle", request.GET.get("vehicle", ""))
+    asked = next((label for label, _reg, pk in fleet if pk == wanted), "")
     form = JobForm(request.POST or None, user=request.user, initial={"label": asked})
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data

@@ -14,6 +14,7 @@ from compass.evidence.shop import LEARNED
 from compass.files.read_case import case_from_data, load_json
 from compass.ground.errors import FaultyFileError
 from compass.ground.positions import BY_KIND, LAYOUTS, axle_of
+from compass.ground.translation import _N
 from compass.ground.units import Unit
 from jobs.floor.actions import open_job
 from jobs.judging import refresh
@@ -38,7 +39,9 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     corners = {corner.position: corner for corner in job.corners.all()}
     strange = [corner.position for corner in case.corners if corner.position not in corners]
     if strange:
-        raise FaultyFileError.of("corners", f"positions of {vehicle} ({', '.join(corners)}), not {strange[0]}")
+        expected = _N("positions of {vehicle} ({positions}), not {strange}")
+        positions = ", ".join(corners)
+        raise FaultyFileError.of("corners", expected, vehicle=vehicle, positions=positions, strange=strange[0])
     job.case_rest = {name: data[name] for name in ("id", "shop") if name in data}
     job.case_rest["wear"] = {c["position"]: c["wear"] for c in data["corners"] if "wear" in c}
     job.case_rest["plates"] = [c["position"] for c in data["corners"] if c.get("plate_fitted")]

@@ -11,7 +11,7 @@ from django.db.models import QuerySet
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
-from compass.files.strict_json import MAX_BYTES
+from compass.files.strict_json import MAX_BYTES, too_large
 from compass.ground.errors import FaultyFileError
 from jobs.models import Job
 from jobs.record.case_in import import_case
@@ -71,7 +71,7 @@ def all_in(work: LongWork, report: Report) -> Made:
                 continue
             try:
                 if one.file_size > MAX_BYTES:
-                    raise FaultyFileError.of("", _("a file of at most %(n)s MB") % {"n": MAX_BYTES // 1_000_000})
+                    raise too_large(one.file_size)
                 with transaction.atomic():
                     import_case(work.asked_by, archive.read(one))
                     report.leave_behind(one.filename)

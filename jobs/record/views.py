@@ -5,21 +5,20 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET, require_http_methods
 
-from compass.ground.errors import FaultyFileError
 from jobs.frame import job_context
 from jobs.models import Job
-from jobs.record.case_in import import_case as import_case_action
 from jobs.record.case_out import job_case_data, job_verdict_data
 from jobs.record.forms import CaseFileForm
 from jobs.record.many_cases import is_archive
+from jobs.record.one_case import ask_to_open, where_it_stands
 from jobs.record.readings_table import COLUMNS, XLSX, reading_rows, workbook
 from jobs.record.trail import changes_of
 from workshop.addresses import address
 from workshop.limits_of_asking import file_limit
-from workshop.long_work.asking import ask_for, listed
+from workshop.long_work.asking import ask_for, listed, named_in, shown
+from workshop.models import LongWork
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
 from workshop.storable import cell
@@ -70,22 +69,22 @@ def readings_xlsx(request: HttpRequest, pk: int) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 @counts_once
 def import_case(request: HttpRequest) -> HttpResponse:
-    """Open a case file as a job; every fault is named, and nothing is written unless all of it holds."""
+    """Have a case file opened as a job by a worker, or an archive of them; what came of it is told on this page.
+
+    Every fault is named, and nothing is written unless all of the file holds. A file that was opened leads to its job.
+    """
     require(request.user, Deed.OPEN_JOB)
     form = CaseFileForm(request.POST or None, request.FILES or None)
-    faults: list[str] = []
     if request.method == "POST" and form.is_valid():
         file = form.cleaned_data["case"]
         if is_archive(file):
             work = ask_for(request.user, "cases-in", file.read(), name=file.name)
             return redirect(address("workshop:work", work.pk))
-        try:
-            job = import_case_action(request.user, file.read())
-            return redirect("jobs:complaint", job.pk)
-        except FaultyFileError as error:
-            faults = [str(fault) for fault in error.faults]
-            form.add_error("case", _("This file was not taken; nothing was written."))
-    context = {"form": form, "faults": faults, "works": listed(request.user)}
+        return redirect(where_it_stands(ask_to_open(request.user, file.read(), name=file.name)))
+    sent = None if form.is_bound else named_in(request)
+    if sent is not None and sent.state == LongWork.State.DONE:
+        return redirect(where_it_stands(sent))
+    context = {"form": form, "sent": shown(sent) if sent is not None else None, "works": listed(request.user)}
     return render(request, "jobs/record/import.html", context, status=422 if form.errors else 200)
 
 

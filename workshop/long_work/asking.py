@@ -5,12 +5,15 @@ from typing import Final
 
 from django.db import transaction
 from django.db.models import QuerySet
+from django.http import HttpRequest
 from django.utils import timezone
 from django.utils.translation import get_language
 
+from workshop.addresses import address
 from workshop.long_work.kinds import KINDS
 from workshop.models import LongWork, User
 from workshop.models.long_work import UNDER_WAY
+from workshop.numbers_in_addresses import named, number_of
 from workshop.tasks import carry_out
 
 KEPT: Final = timedelta(days=1)
@@ -37,6 +40,17 @@ def works_of(user: User) -> QuerySet[LongWork]:
 def newest_of(user: User, kind: str, about: int) -> LongWork | None:
     """Return the last work of a kind that a person asked for about something; None where none is kept."""
     return works_of(user).filter(kind=kind, about=about, asked_at__gte=timezone.now() - KEPT).first()
+
+
+def named_in(request: HttpRequest) -> LongWork | None:
+    """Return the work that ``?work=`` of an address names; None where it names none of this person's (any more)."""
+    number = number_of("work", request.GET.get("work", ""))
+    return None if number is None else works_of(request.user).filter(pk=number).first()
+
+
+def named_from(page: str, work: LongWork) -> str:
+    """Return the address of a page that shows a work (``named_in``)."""
+    return f"{address(page)}?work={named('work', work.pk)}"
 
 
 def listed(user: User) -> list[dict[str, object]]:

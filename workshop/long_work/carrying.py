@@ -55,6 +55,7 @@ def _end(work: LongWork, state: str, made: Made) -> None:
         made_type=made.content_type,
         said=list(made.said),
         given=b"" if state == LongWork.State.DONE else work.given,
+        about=work.about if made.about is None else made.about,
     )
 
 

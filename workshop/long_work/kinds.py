@@ -23,12 +23,13 @@ class WorkStoppedError(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Made:
-    """What a work makes: a file to fetch (or none), and sentences for who asked."""
+    """What a work makes: a file to fetch or a row (``about``: its number), or neither; sentences for who asked."""
 
     content: bytes | None = None
     name: str = ""
     content_type: str = ""
     said: tuple[str, ...] = ()
+    about: int | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -26,7 +26,7 @@ class LongWork(InWorkshop):
     asked_at = models.DateTimeField(auto_now_add=True)
     language = models.CharField(max_length=8)
     given = models.BinaryField()
-    about = models.BigIntegerField(null=True)  # the number of what it is about, by its kind: a job's, say
+    about = models.BigIntegerField(null=True)  # the number of what it is about or has made, by its kind: a job's, say
     given_name = models.CharField(max_length=120, blank=True)
     state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
     tries = models.PositiveSmallIntegerField(default=0)

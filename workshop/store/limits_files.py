@@ -3,7 +3,7 @@
 import csv
 import io
 import json
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from itertools import islice
 from typing import Any, Final
@@ -37,6 +37,11 @@ class Bad:
     column: str
     message: str
 
+    def __str__(self) -> str:
+        row = _("row %(n)s") % {"n": self.row} if self.row is not None else ""
+        where = " ".join(filter(None, (row, self.column)))
+        return f"{where}: {self.message}" if where else self.message
+
 
 @dataclass(frozen=True)
 class Read:
@@ -65,6 +70,10 @@ class RowForm(forms.Form):
             "features": forms.CharField(required=False, max_length=200),
             "index_positions": forms.CharField(required=False, max_length=200),
         }
+        for field in self.fields.values():
+            if isinstance(field, forms.ChoiceField):
+                known = ", ".join(str(code) for code, _label in field.choices if code)
+                field.error_messages["invalid_choice"] = _("One of %(known)s.") % {"known": known}
 
     def read(self, data: dict[str, str]) -> None:
         """Take the next row."""
@@ -103,6 +112,7 @@ class RowForm(forms.Form):
 
 _LONGEST: Final = 300  # characters of a cell that are read; no cell of ours has as many
 _MOST_COLUMNS: Final = 200
+_NOTED: Final = 100  # rows between two words of how far it is
 _LINE: Final = "#"  # where a row of a table stands in its file
 
 
@@ -121,8 +131,8 @@ def write_json(rows: Iterable[LibraryLimits]) -> str:
     return json.dumps({"format": FORMAT, "limits": limits}, indent=1, ensure_ascii=False)
 
 
-def read_file(raw: bytes) -> Read:
-    """Read CSV or JSON, whichever it is, and name every bad row and column."""
+def read_file(raw: bytes, *, note: Callable[[int, int], None] | None = None) -> Read:
+    """Read CSV or JSON, whichever it is, and name every bad row and column. ``note(done, of)`` is told now and then."""
     if len(raw) > MAX_BYTES:
         return Read([], [Bad(None, "", _("The file is over 2 MB. Send it in parts."))])
     try:
@@ -139,6 +149,8 @@ def read_file(raw: bytes) -> Read:
     form = RowForm()
     seen: dict[tuple[str, str], int] = {}
     for place, record in enumerate(records, start=1):
+        if note is not None and place % _NOTED == 1:
+            note(place - 1, len(records))
         number = place if is_json else record.pop(_LINE)  # a table's rows are counted as the file's lines
         if len(bad) >= MOST_BAD:
             bad.append(Bad(None, "", _("And so on: nothing after row %(n)s was read.") % {"n": bad[-1].row}))
@@ -167,16 +179,17 @@ def _csv_records(text: str) -> tuple[list[dict[str, Any]], list[Bad]]:
     first = text.partition("\n")[0]
     if first.count(";") > first.count(","):
         dialect = type("Semicolons", (csv.excel,), {"delimiter": ";"})
+    reader = csv.DictReader(io.StringIO(text), dialect=dialect, restkey="…", strict=True)
     try:
-        reader = csv.DictReader(io.StringIO(text), dialect=dialect, restkey="…", strict=True)
         if "model" not in (reader.fieldnames or []):
             words = _("The first line must name the columns: %(names)s and so on.")
             return [], [Bad(1, "", words % {"names": ", ".join(COLUMNS[:4])})]
         if len(reader.fieldnames or []) > _MOST_COLUMNS:
             return [], [Bad(1, "", _("More than %(n)s columns.") % {"n": _MOST_COLUMNS})]
         records = [{**record, _LINE: reader.line_num} for record in islice(reader, MAX_ROWS + 1)]
-    except csv.Error as error:
-        return [], [Bad(None, "", _("Not a CSV table: %(why)s.") % {"why": error})]
+    except csv.Error:
+        words = _("Not a CSV table: it cannot be read after line %(n)s.")
+        return [], [Bad(None, "", words % {"n": reader.line_num})]
     if len(records) > MAX_ROWS:
         return [], [_too_many_rows()]
     return records, _unknown_columns(reader.fieldnames or [])

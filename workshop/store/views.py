@@ -9,21 +9,22 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.translation import gettext as _
-from django.utils.translation import ngettext
 from django.views.decorators.http import require_GET, require_http_methods
 
 from compass.choose.policies import POLICIES
 from compass.ground.units import Unit
 from workshop.addresses import chosen_row
 from workshop.limits_of_asking import file_limit
+from workshop.long_work.asking import named_in, shown
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
 from workshop.store.actions import keep_figures, keep_instrument, keep_tooling
 from workshop.store.forms import FiguresForm, InstrumentForm, LatheForm, PlateForm
 from workshop.store.limits import library_rows, put_into_library
-from workshop.store.limits_files import read_file, write_csv, write_json
+from workshop.store.limits_files import write_csv, write_json
 from workshop.store.limits_forms import LibraryFileForm, LibraryForm
+from workshop.store.limits_import import ask_to_read, where_it_stands
 from workshop.store.limits_service import LimitsUnreachableError, limits_source
 from workshop.store.racks import instrument_card, lathe_card, plate_card
 from workshop.versions import StaleError
@@ -62,23 +63,17 @@ def library_file(request: HttpRequest, kind: str) -> HttpResponse:
 
 @file_limit
 @posted_from("workshop:library")
+@counts_once
 def library_import(request: HttpRequest) -> HttpResponse:
-    """Read a file: a dry run names every bad row and column; only a file without any is taken, whole."""
+    """Have a file read by a worker: a dry run names every bad row and column; one without any is taken, whole."""
     require(request.user, Deed.SET_LIMITS)
     files = LibraryFileForm(request.POST, request.FILES)
-    context = _library_context(request)
     if not files.is_valid():
-        return render(request, "workshop/store/library.html", context | {"file_form": files}, status=422)
-    read = read_file(files.cleaned_data["file"].read())
-    if read.bad or request.POST.get("dry"):
-        context |= {"read": read, "dry": not read.bad}
-        return render(request, "workshop/store/library.html", context, status=422 if read.bad else 200)
-    fresh = put_into_library(request.user, read.rows)
-    words = ngettext(
-        "%(n)s row read, %(fresh)s new or changed.", "%(n)s rows read, %(fresh)s new or changed.", len(read.rows)
-    )
-    messages.success(request, words % {"n": len(read.rows), "fresh": fresh})
-    return redirect("workshop:library")
+        context = _library_context(request) | {"file_form": files}
+        return render(request, "workshop/store/library.html", context, status=422)
+    file = files.cleaned_data["file"]
+    work = ask_to_read(request.user, file.read(), name=file.name, dry=bool(request.POST.get("dry")))
+    return redirect(where_it_stands(work))
 
 
 @require_http_methods(["GET", "POST"])
@@ -122,7 +117,9 @@ def instruments(request: HttpRequest) -> HttpResponse:
 
 def _library_context(request: HttpRequest, *, form: LibraryForm | None = None) -> dict[str, Any]:
     words = request.GET.get("q", "")[:60]
+    sent = named_in(request)
     return {
+        "sent": shown(sent) if sent is not None else None,
         "rows": library_rows(request.user, words),
         "q": words,
         "form": form or LibraryForm(unit=request.user.unit),

@@ -12,6 +12,7 @@ from django.utils.translation import gettext as _
 
 from compass.ground.units import Unit
 from compass.words.figures import LengthText, length_text, plain_text
+from workshop.numbers_in_addresses import named
 from workshop.permissions import Deed, may_write
 from workshop.permissions import may as is_allowed
 from workshop.words import about_km, distance_text, feed_text, torque_text
@@ -27,6 +28,12 @@ def _unit(context: dict[str, Any]) -> Unit:
 def languages() -> list[tuple[str, str]]:
     """Return the languages there are: code, and what its own speakers call it."""
     return list(settings.LANGUAGES)
+
+
+@register.filter
+def in_address(row: Any) -> str:
+    """Return a row as it stands in the query of an address: its number, and a tag that nobody can guess."""
+    return named(row._meta.model_name, row.pk)
 
 
 @register.simple_tag

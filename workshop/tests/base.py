@@ -1,8 +1,12 @@
 """People and figures that tests share."""
 
+from django.db.models import Model
 from django.test import Client
 
-from workshop.models import User
+from workshop.addresses import address
+from workshop.long_work.carrying import carry_out_work
+from workshop.models import LongWork, User
+from workshop.numbers_in_addresses import named
 
 FIGURES = {
     "studs": 5,
@@ -30,6 +34,19 @@ def client_of(user: User) -> Client:
     client = Client()
     client.force_login(user, backend="workshop.people.backends.DoorBackend")
     return client
+
+
+def work_done() -> LongWork:
+    """Do a worker's part on the newest work and return it as it is then."""
+    work = LongWork.objects.latest("pk")
+    carry_out_work(work.pk, work.workshop_id)
+    work.refresh_from_db()
+    return work
+
+
+def changing(page: str, row: Model) -> str:
+    """Return the address at which a row of the store is changed."""
+    return f"{address(page)}?change={named(row._meta.model_name, row.pk)}"
 
 
 def seen_on(client: Client, address: str) -> dict[str, str]:

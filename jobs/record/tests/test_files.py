@@ -22,6 +22,7 @@ from jobs.record.case_in import import_case
 from jobs.record.case_out import job_case_data, job_verdict_data
 from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
 from workshop.models import Vehicle
+from workshop.tests.base import client_of, person, work_done
 
 
 class Files(Workshop):
@@ -71,11 +72,28 @@ class Files(Workshop):
         for name, (data, words) in bad.items():
             with self.subTest(name):
                 upload = SimpleUploadedFile("case.json", json.dumps(data).encode())
-                answer = self.client.post(reverse("jobs:import"), {"case": upload})
-                self.assertContains(answer, words, status_code=422)
+                asked = self.client.post(reverse("jobs:import"), {"case": upload})
+                self.assertEqual(work_done().state, "failed")
+                self.assertContains(self.client.get(asked["Location"]), words)
         self.assertEqual((Job.objects.count(), Vehicle.objects.count()), (jobs, vehicles))
+        self.assertContains(self.client.post(reverse("jobs:import"), {"case": ""}), "id_case_error", status_code=422)
+        strange = client_of(person("lead", username="another"))
+        self.assertNotContains(strange.get(asked["Location"]), words)  # nobody else's business
         with self.assertRaises(PermissionDenied):
             import_case(self.trainee, json.dumps(CASE).encode())
+
+    def test_a_file_leads_to_its_job_and_is_opened_once_though_its_worker_is_killed(self) -> None:
+        jobs = Job.objects.count()
+        upload = SimpleUploadedFile("case.json", json.dumps(CASE).encode())
+        asked = self.client.post(reverse("jobs:import"), {"case": upload})
+        self.assertContains(self.client.get(asked["Location"]), "waits its turn")
+        with mock.patch("workshop.long_work.carrying._end", side_effect=SystemExit), self.assertRaises(SystemExit):
+            work_done()
+        self.assertContains(self.client.get(asked["Location"]), "is being done")
+        work = work_done()
+        job = Job.objects.latest("pk")
+        self.assertEqual((work.state, work.about, Job.objects.count()), ("done", job.pk, jobs + 1))
+        self.assertRedirects(self.client.get(asked["Location"]), reverse("jobs:complaint", args=[job.pk]))
 
     def test_files_of_a_job_are_handed_out(self) -> None:
         fill(self.user, self.sweep, READINGS)

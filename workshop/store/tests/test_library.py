@@ -6,6 +6,7 @@ import io
 from django.core.exceptions import PermissionDenied
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
+from django.http import HttpResponse
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
@@ -14,7 +15,7 @@ from workshop.models import AxleLimits, Instrument, LibraryLimits, Vehicle
 from workshop.store.limits import library_rows, limits_for_axles, put_into_library
 from workshop.store.limits_files import COLUMNS, read_file, write_csv, write_json
 from workshop.store.limits_service import LimitsUnreachableError, SimulatedLimits
-from workshop.tests.base import FIGURES, client_of, person, seen_on
+from workshop.tests.base import FIGURES, changing, client_of, person, seen_on, work_done
 
 HEAD = "model,axle,studs,rotor,max_runout_mm,max_thickness_variation_mm,measuring_radius_mm,discard_thickness_mm\n"
 GOOD = "Varda Combina,F,5,vented,0.05,0.015,138,25.4\n"
@@ -117,14 +118,24 @@ class Files(TestCase):
 
     def test_the_page_tries_first_and_takes_all_or_nothing(self) -> None:
         client = client_of(person())
-        send = lambda text, **also: client.post(  # noqa: E731
-            reverse("workshop:library-import"), {"file": SimpleUploadedFile("l.csv", text.encode()), **also}
-        )
-        self.assertContains(send(HEAD + GOOD, dry="1"), "Nothing was written yet")
-        self.assertContains(send(HEAD + GOOD + "Bad,F,x,vented,1,1,1,1\n"), "studs", status_code=422)
+
+        def send(text: str, **also: str) -> HttpResponse:
+            file = SimpleUploadedFile("l.csv", text.encode())
+            return client.post(reverse("workshop:library-import"), {"file": file, **also})
+
+        def told(text: str, **also: str) -> HttpResponse:
+            """Send a file, have a worker read it, and return the page that says what came of it."""
+            asked = send(text, **also)
+            self.assertContains(client.get(asked["Location"]), "waits its turn")
+            work = work_done()
+            self.assertEqual(work.steps_done < work.steps, work.steps > 0)
+            return client.get(asked["Location"])
+
+        self.assertContains(told(HEAD + GOOD, dry="1"), "Nothing was written yet")
+        self.assertContains(told(HEAD + GOOD + "Bad,F,x,vented,1,1,1,1\n"), "row 3 studs: ")
         self.assertEqual(LibraryLimits.objects.count(), 0)
         self.assertContains(send("x" * 2_000_001), "id_file_error", status_code=422)
-        self.assertEqual(send(HEAD + GOOD).status_code, 302)
+        self.assertContains(told(HEAD + GOOD), "1 row read, 1 new or changed.")
         self.assertEqual(LibraryLimits.objects.count(), 1)
         self.assertEqual(client_of(person("trainee")).post(reverse("workshop:library-import")).status_code, 403)
         handed_out = client.get(reverse("workshop:library-file", args=["json"])).json()
@@ -162,6 +173,6 @@ class Instruments(TestCase):
         self.assertEqual(client.post(address, form).status_code, 302)
         dial = Instrument.objects.get()
         self.assertContains(client.get(address), "never checked")
-        change = f"{address}?change={dial.pk}"
+        change = changing("workshop:instruments", dial)
         client.post(change, form | {"checked_on": "2026-11-20"} | seen_on(client, change))
         self.assertEqual(Instrument.objects.get().history.count(), 2)

@@ -14,7 +14,7 @@ from workshop.adapters import shop_of_workshop
 from workshop.models import Instrument, Lathe, LibraryLimits, PlateKind, ShopFigures
 from workshop.store.actions import keep_figures, keep_tooling
 from workshop.store.racks import instrument_card, plate_card
-from workshop.tests.base import client_of, person, seen_on
+from workshop.tests.base import changing, client_of, person, seen_on
 from workshop.versions import StaleError
 from workshop.words import feed_text
 
@@ -59,7 +59,7 @@ class Store(TestCase):
     def test_plates_out_of_stock_are_not_offered(self) -> None:
         self.client.post(reverse("workshop:plates"), PLATE)
         self.assertEqual(shop_of_workshop(self.user).plates[0].positions, 10)
-        address = reverse("workshop:plates") + f"?change={PlateKind.objects.get().pk}"
+        address = changing("workshop:plates", PlateKind.objects.get())
         self.client.post(address, PLATE | {"stock": "0"} | seen_on(self.client, address))
         self.assertEqual(shop_of_workshop(self.user).plates, ())
         self.assertContains(self.client.get(reverse("workshop:plates")), "not offered until there is one")
@@ -86,7 +86,7 @@ class Store(TestCase):
 
     def test_a_count_of_stock_is_not_written_over_a_plate_that_was_taken_meanwhile(self) -> None:
         self.client.post(reverse("workshop:plates"), PLATE)
-        address = reverse("workshop:plates") + f"?change={PlateKind.objects.get().pk}"
+        address = changing("workshop:plates", PlateKind.objects.get())
         drawn = seen_on(self.client, address)
         PlateKind.objects.update(stock=1)
         answer = self.client.post(address, PLATE | {"stock": "7"} | drawn)
@@ -157,11 +157,9 @@ class Seats(TestCase):
         row = LibraryLimits.objects.get()
         self.assertEqual((row.index_positions, row.swept_outer_radius_mm), ([0.0], 148.0))
         LibraryLimits.objects.update(index_positions=[0.0, 72.0])  # as a file may tell it
-        page = client.get(reverse("workshop:library") + f"?change={row.pk}")
+        page = client.get(changing("workshop:library", row))
         self.assertContains(page, '<option value="0,72" selected>')
-        client.post(
-            reverse("workshop:library") + f"?change={row.pk}", typed | {"index_positions": "0,72", "studs": "4"}
-        )
+        client.post(changing("workshop:library", row), typed | {"index_positions": "0,72", "studs": "4"})
         self.assertEqual(LibraryLimits.objects.latest("pk").index_positions, [0.0, 72.0])
         for wrong in ("400", "x", "0,nan"):
             answer = client.post(reverse("workshop:library"), typed | {"index_positions": wrong})
