@@ -101,7 +101,12 @@ class Tablet:
             f"{self._address}/jobs/import/", body, {"Content-Type": f"multipart/form-data; boundary={border}"}
         )
         with self._opener.open(request, timeout=30) as answer:
-            return urllib.parse.urlsplit(answer.url).path
+            address = str(answer.url)
+        while "/jobs/import/" in address:  # until a worker has opened it
+            time.sleep(_TURN)
+            with self._opener.open(address, timeout=30) as answer:
+                address = str(answer.url)
+        return urllib.parse.urlsplit(address).path
 
     def _token(self) -> str:
         return next(str(cookie.value) for cookie in self._cookies if cookie.name == "csrftoken")
