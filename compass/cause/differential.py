@@ -12,7 +12,6 @@ import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache, lru_cache
-from itertools import islice
 from typing import Final, NamedTuple
 
 import numpy as np
@@ -63,7 +62,10 @@ class LedgerLine:
 
 @dataclass(frozen=True, slots=True)
 class CheckOutcome:
-    """What a check may find, how likely that is, and the cause then ahead with its probability."""
+    """What a check may find, how likely that is, and a cause with its probability then.
+
+    It is the cause then ahead; where that is the same for the first two outcomes, the one that they tell apart most.
+    """
 
     name: str
     probability: float
@@ -410,25 +412,33 @@ def _checks(
     checks.sort(key=lambda pair: best_first(pair[0]))
     if not checks:
         return ()
-    told_columns = [column for _, own in checks[:_TOLD] for column in range(own.start, own.stop)]
-    outcomes = iter(_outcomes(told_columns, shown.names, chances, after, grid))
-    told = [replace(check, outcomes=tuple(islice(outcomes, own.stop - own.start))) for check, own in checks[:_TOLD]]
+    columns = np.concatenate([np.arange(own.start, own.stop) for _, own in checks[:_TOLD]])
+    there = _there(after[:, columns], grid)
+    told, begin = [], 0
+    for check, own in checks[:_TOLD]:
+        end = begin + own.stop - own.start
+        told.append(replace(check, outcomes=_outcomes(shown.names[own], chances[own], there[:, begin:end])))
+        begin = end
     return (*told, *(check for check, _ in checks[_TOLD:]))
 
 
-def _outcomes(
-    columns: list[int], names: Sequence[str], chances: FloatArray, odds: FloatArray, grid: _Grid
-) -> list[CheckOutcome]:
-    """Return what the outcomes in ``columns`` would leave ahead: ``chances`` (c,) of each, ``odds`` (n, c) after it."""
-    there = _there(odds[:, columns], grid)
+def _outcomes(names: Sequence[str], chances: FloatArray, there: FloatArray) -> tuple[CheckOutcome, ...]:
+    """Return what the outcomes (c,) of one check tell: ``chances`` (c,) of each, odds of causes after it (causes, c).
+
+    First the likeliest, then the one most worth telling beside it: likely, and leaving other causes ahead.
+    """
+    first = int(chances.argmax())
+    second = int((chances * np.abs(there - there[:, [first]]).sum(axis=0)).argmax())
     best = there.argmax(axis=0)
-    ahead = there[best, np.arange(len(best))]
-    return [
-        CheckOutcome(names[column], chance, _BY_ORDER[k], odds_ahead)
-        for column, chance, k, odds_ahead in zip(
-            columns, chances[columns].tolist(), best.tolist(), ahead.tolist(), strict=True
-        )
+    if second != first and best[first] == best[second]:
+        best[[first, second]] = np.abs(there[:, first] - there[:, second]).argmax()
+    ahead = there[best, np.arange(len(best))].tolist()
+    told = [
+        CheckOutcome(name, chance, _BY_ORDER[k], odds_ahead)
+        for name, chance, k, odds_ahead in zip(names, chances.tolist(), best.tolist(), ahead, strict=True)
     ]
+    shown = dict.fromkeys((first, second))
+    return (*(told[k] for k in shown), *(outcome for k, outcome in enumerate(told) if k not in shown))
 
 
 def best_first(check: NextCheck) -> tuple[bool, float]:

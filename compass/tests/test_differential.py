@@ -120,6 +120,16 @@ class Weighing(TestCase):
         over = diagnose(case_of(corner_of(FIRST, thickness=EVEN, spec=replace(SPEC, max_bearing_play_mm=None))))
         self.assertEqual((over.judged.next.check, over.judged.next.position), ("turn_rotor_and_sweep", "FL"))
 
+    def test_what_a_check_may_find_is_told_by_a_cause_that_it_moves(self) -> None:
+        over = diagnose(case_of(corner_of(FIRST, thickness=EVEN)))
+        told = [check for check in over.judged.weighed.checks if check.outcomes]
+        self.assertIn("FR", {check.position for check in told})
+        for check in told:
+            first, second = check.outcomes[:2]
+            self.assertEqual(first.probability, max(outcome.probability for outcome in check.outcomes))
+            if first.cause is second.cause:
+                self.assertGreater(abs(first.cause_probability - second.cause_probability), 0.03, check)
+
     def test_frequency_is_held_against_the_wheel(self) -> None:
         self.assertAlmostEqual(expected_hz(90, 2000), 12.5)
         vehicle = VehicleFacts(rolling_circumference_mm=2000)

@@ -37,8 +37,11 @@ SENTENCES: Final[dict[str, str]] = {
     ),
     "separates_best": _N("{check} tells hub from rotor best: both to about ±{expected} {unit} (worked out)."),
     "turn_separates_best": _N(
-        "Turning the rotor on (studs: {turned}) tells hub from rotor best: "
+        "Turning the rotor on by {turned} studs tells hub from rotor best: "
         "both to about ±{expected} {unit} (worked out)."
+    ),
+    "stud_separates_best": _N(
+        "Turning the rotor on by one stud tells hub from rotor best: both to about ±{expected} {unit} (worked out)."
     ),
     "worn_by_runout": _N("It is thin where the runout rubs: the runout made it."),
     "worn_in_a_patch": _N(
@@ -107,7 +110,7 @@ def sentence(reason: Reason, *, unit: Unit = Unit.MM, translate: Callable[[str],
         )
     code = reason.code
     if code == "separates_best" and reason.figures["turned"] is not None:
-        code = "turn_separates_best"
+        code = "stud_separates_best" if reason.figures["turned"] == 1 else "turn_separates_best"
     return translate(SENTENCES[code]).format(**_words(reason.figures, unit, translate))
 
 

@@ -87,7 +87,7 @@ def outcome_words(check: NextCheck) -> list[dict[str, str]]:
             "cause": _(CAUSES[outcome.cause.value]),
             "cause_odds": odds_text(outcome.cause_probability),
         }
-        for outcome in sorted(check.outcomes, key=lambda o: -o.probability)[:2]
+        for outcome in check.outcomes[:2]
     ]
 
 
