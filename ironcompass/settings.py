@@ -77,6 +77,7 @@ TEMPLATES = [
 FORM_RENDERER = "workshop.renderer.Renderer"
 
 DATABASES = {"default": env.db("IC_DATABASE_URL")}
+DATABASES["default"]["ENGINE"] = "ironcompass.postgresql"
 DATABASES["default"]["CONN_MAX_AGE"] = 300
 DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
 DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 3, "connect_timeout": 3}

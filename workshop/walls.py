@@ -9,12 +9,15 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from typing import Any, Final
+from weakref import WeakKeyDictionary
 
 from django.db import connection
 from django.db.backends.signals import connection_created
 from django.http import HttpRequest, HttpResponse
 
 _here: ContextVar[int | None] = ContextVar("workshop", default=None)
+# What a connection was told last, so that the same is not told at every request.
+_told: WeakKeyDictionary[Any, str] = WeakKeyDictionary()
 KEPT_IN_SESSION: Final = "workshop"
 NAME_IN_SESSION: Final = "workshop_name"  # only of who may enter more than one
 
@@ -61,9 +64,15 @@ def _tell(connection: Any, name: str, text: str) -> None:
         connection.connection.execute("select set_config(%s, %s, false)", [name, text])
 
 
-def _tell_where(connection: Any, **_told: Any) -> None:
-    number = _here.get()
-    _tell(connection, "ic.workshop", "" if number is None else f"{number}")
+def _tell_where(connection: Any, **_rest: Any) -> None:
+    number, server = _here.get(), connection.connection
+    text = "" if number is None else f"{number}"
+    if _told.get(server) == text:
+        return
+    _told.pop(server, None)
+    _tell(connection, "ic.workshop", text)
+    if not connection.in_atomic_block and connection.autocommit:  # else a rollback takes it back, and nobody is told
+        _told[server] = text
 
 
 def tell_new_connections() -> None:
@@ -85,6 +94,6 @@ class InWorkshopMiddleware:
             return self.answer(request)
         finally:
             if before is None:
-                _here.set(None)  # the next request tells the connection anew
+                _here.set(None)  # the next request tells the connection where it is, if that is elsewhere
             else:
                 enter(before)

@@ -415,9 +415,9 @@ def _checks(
     columns = np.concatenate([np.arange(own.start, own.stop) for _, own in checks[:_TOLD]])
     there = _there(after[:, columns], grid)
     told, begin = [], 0
-    for check, own in checks[:_TOLD]:
+    for weighed, own in checks[:_TOLD]:
         end = begin + own.stop - own.start
-        told.append(replace(check, outcomes=_outcomes(shown.names[own], chances[own], there[:, begin:end])))
+        told.append(replace(weighed, outcomes=_outcomes(shown.names[own], chances[own], there[:, begin:end])))
         begin = end
     return (*told, *(check for check, _ in checks[_TOLD:]))
 

@@ -1,8 +1,10 @@
 """The walls between workshops, tried from both sides: by the application's doors and by the database alone."""
 
+from unittest import mock
+
 from django.apps import apps
 from django.contrib.auth import authenticate
-from django.db import DatabaseError, connection, transaction
+from django.db import DatabaseError, connection, connections, transaction
 from django.test import Client, RequestFactory, TestCase
 from django.urls import reverse
 from django.utils import timezone
@@ -13,6 +15,7 @@ from jobs.measure.device import key_of
 from jobs.models import Corner, Job
 from jobs.prepare.actions import start_sweep
 from jobs.tests.base import SET_UP
+from workshop import walls
 from workshop.models import DeviceKey, Instrument, Membership, ShopFigures, User, Vehicle, Workshop
 from workshop.store.actions import make_device_key
 from workshop.tests.base import FIGURES, client_of, person
@@ -100,6 +103,46 @@ class Walls(TestCase):
         with self.assertRaises(DatabaseError), transaction.atomic():
             Vehicle.objects.create(label="Nowhere")
         enter(Workshop.FIRST)
+
+    def test_a_connection_is_told_where_it_is_once_and_anew_after_a_rollback(self) -> None:
+        line = connections.create_connection("default")
+        self.addCleanup(line.close)
+
+        def where() -> str:
+            with line.cursor() as cursor:
+                return str(cursor.execute("select current_setting('ic.workshop')").fetchone()[0])
+
+        with mock.patch.object(walls, "connection", line):
+            for number in (self.other.pk, self.lead.here_id, self.other.pk):
+                with inside(number):
+                    self.assertEqual(where(), f"{number}")
+                    with mock.patch.object(walls, "_tell", side_effect=AssertionError("told again")):
+                        enter(number)
+                    # What is told in a transaction goes with it.
+                    line.set_autocommit(False)
+                    enter(None)
+                    self.assertEqual(where(), "")
+                    line.rollback()
+                    line.set_autocommit(True)
+                    enter(number)
+                    self.assertEqual(where(), f"{number}")
+                    enter(None)
+                    self.assertEqual(where(), "")
+                    enter(number)
+
+    def test_a_server_that_left_is_noticed_without_asking_it(self) -> None:
+        line = connections.create_connection("default")
+        self.addCleanup(line.close)
+        line.connect()
+        self.assertTrue(line.is_usable())
+        with mock.patch("django.db.backends.postgresql.base.DatabaseWrapper.is_usable", side_effect=AssertionError):
+            self.assertTrue(line.is_usable())
+            line._looked_at -= 60  # silent for so long, it is asked
+            self.assertRaises(AssertionError, line.is_usable)
+        self.assertTrue(line.is_usable())
+        with as_owner(), connection.cursor() as cursor:
+            cursor.execute("select pg_terminate_backend(%s, 5000)", [line.connection.info.backend_pid])
+        self.assertFalse(line.is_usable())
 
     def test_doors_open_to_ones_own_rows_even_where_the_database_would_not_mind(self) -> None:
         with as_owner():

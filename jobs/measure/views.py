@@ -13,6 +13,7 @@ from compass.ground.units import Unit
 from compass.words.codes import SEEN
 from jobs.adapters import look_of
 from jobs.frame import corner_of
+from jobs.judging import fetch_evidence
 from jobs.look_fields import FIELDS
 from jobs.measure import actions
 from jobs.measure.device_views import listening_context
@@ -46,7 +47,8 @@ def turn(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _laid_out(corner: Corner) -> bool:
-    return corner.sweeps.exists() or corner.rounds.exists()
+    fetch_evidence([corner])  # the page shows it in any case
+    return bool(corner.sweeps.all() or corner.rounds.all())
 
 
 @require_GET
