@@ -46,7 +46,7 @@ def floor(request: HttpRequest) -> HttpResponse:
     context = {
         "steps": first_steps(request.user) if not (words or state or found_cause or numbers) else [],
         "day": "" if request.htmx else day_drawing(request.user, timezone.localdate()),
-        "strips": strips(shown),
+        "strips": strips(shown, unit=request.user.unit),
         "page": page,
         "q": words,
         "state": state,

@@ -67,7 +67,7 @@ class Pages(Workshop):
         ):
             with self.subTest(question=question):
                 strips = self.client.get(reverse("jobs:floor") + "?" + question).context["strips"]
-                self.assertEqual([strip.job for strip in strips], found)
+                self.assertEqual([strip.number for strip in strips], [job.pk for job in found])
 
     def test_an_unprepared_corner_leads_to_its_preparation(self) -> None:
         self.assertRedirects(self.client.get(self.address("measure", "RR")), self.address("prepare", "RR"))

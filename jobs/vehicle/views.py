@@ -34,7 +34,7 @@ def vehicle(request: HttpRequest, pk: int) -> HttpResponse:
     context = {
         "vehicle": row,
         "corners": vehicle_history(row, unit=request.user.unit),
-        "strips": strips(Job.of(request.user).for_floor().filter(vehicle=row)[:_JOBS]),
+        "strips": strips(Job.of(request.user).for_floor().filter(vehicle=row)[:_JOBS], unit=request.user.unit),
         "plates": plates_of(row, unit=request.user.unit),
         "form": form,
         "may_record": may(request.user, Deed.EDIT_JOB),

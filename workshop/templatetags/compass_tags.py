@@ -1,13 +1,17 @@
 """Figures in templates: one way to show a length with ± and unit, in the units of the person who reads."""
 
 import math
+from collections.abc import Hashable
+from functools import lru_cache
 from typing import Any
 from uuid import uuid4
 
 from django import template
 from django.conf import settings
+from django.template.loader import get_template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
+from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
 from compass.ground.units import Unit
@@ -34,6 +38,21 @@ def languages() -> list[tuple[str, str]]:
 def in_address(row: Any) -> str:
     """Return a row as it stands in the query of an address: its number, and a tag that nobody can guess."""
     return named(row._meta.model_name, row.pk)
+
+
+@register.simple_tag
+def drawn_once(template_name: str, **it: Any) -> SafeString:
+    """Include a partial that takes one value that cannot change, and nothing else of the page.
+
+    What it makes of a value in a language is remembered in this process: a list shows the same lines again and again.
+    """
+    ((name, value),) = it.items()
+    return _drawn(template_name, get_language(), name, value)
+
+
+@lru_cache(maxsize=1024)
+def _drawn(template_name: str, _language: str | None, name: str, value: Hashable) -> SafeString:
+    return get_template(template_name).render({name: value})
 
 
 @register.simple_tag
