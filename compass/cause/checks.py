@@ -10,7 +10,7 @@ from compass.evidence.records import Surface
 from compass.ground.angles import wrap_deg
 from compass.ground.limits import State
 from compass.measure.analysed import further_sweep, vectors
-from compass.measure.separation import expected_sd_mm
+from compass.measure.separation import expected_sds_mm
 
 # What a check takes with the vehicle on the lift, minutes; our estimates, shown as such.
 MINUTES: Final = {
@@ -65,12 +65,13 @@ def separating_checks(measured: Measured) -> tuple[Separating, ...]:
     ]
     if "captive" not in spec.features:  # a captive rotor comes off with its hub; nothing is bared
         ways += [("sweep_hub_face", Surface.HUB_FACE, None), ("arbor_sweep", Surface.ARBOR, None)]
-    found_ways = []
-    for check, surface, index_deg in ways:
-        sd_mm = expected_sd_mm(evidence, further_sweep(spec, analysed, surface, index_deg or 0.0))
-        if math.isfinite(sd_mm):
-            # A TIR is twice an amplitude, and U is twice a standard deviation.
-            found_ways.append(Separating(check, index_deg, 4 * sd_mm, MINUTES[check]))
+    further = [further_sweep(spec, analysed, surface, index_deg or 0.0) for _check, surface, index_deg in ways]
+    # A TIR is twice an amplitude, and U is twice a standard deviation.
+    found_ways = [
+        Separating(check, index_deg, 4 * sd_mm, MINUTES[check])
+        for (check, _surface, index_deg), sd_mm in zip(ways, expected_sds_mm(evidence, further), strict=True)
+        if math.isfinite(sd_mm)
+    ]
     enough_mm = _GOOD_ENOUGH * spec.max_runout_mm
 
     def worth(way: Separating) -> tuple[bool, float, float]:

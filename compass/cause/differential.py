@@ -9,9 +9,9 @@ worth what it saves (``compass.cause.stakes``). Knows nothing of sentences or fi
 """
 
 import math
-from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import cache, lru_cache
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cache, lru_cache, partial
 from typing import Final, NamedTuple
 
 import numpy as np
@@ -75,9 +75,10 @@ class CheckOutcome:
 
 @dataclass(frozen=True, slots=True)
 class NextCheck:
-    """A check not yet done: code, corner, minutes, what it saves on average (money), what each outcome would do.
+    """A check not yet done: code, corner, minutes, what it saves on average (money).
 
-    ``worth`` is what it saves less what its minutes cost; ``index_deg`` how far to turn the rotor for it.
+    ``worth`` is what it saves less what its minutes cost; ``index_deg`` how far to turn the rotor for it. ``finds``
+    works out what each outcome would do: only who reads it needs to know.
     """
 
     check: str
@@ -85,8 +86,13 @@ class NextCheck:
     minutes: int
     saves: float
     worth: float
-    outcomes: tuple[CheckOutcome, ...] = ()
+    finds: Callable[[], tuple[CheckOutcome, ...]] | None = field(default=None, compare=False, repr=False)
     index_deg: float | None = None
+
+    @property
+    def outcomes(self) -> tuple[CheckOutcome, ...]:
+        """What it may find: first the likeliest, then the one most worth telling beside it; none where not known."""
+        return self.finds() if self.finds is not None else ()
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -94,15 +100,20 @@ class Differential:
     """The weighed causes: how likely each is to be there, likeliest first (two may be); odds that a corner is faulty.
 
     ``hypotheses`` are (cause, position or None for the vehicle's, probability) of everything that was weighed.
-    Checks stand best first.
+    Checks stand best first. ``tell_signs`` works out the ledger.
     """
 
     causes: tuple[tuple[Cause, float], ...]
     hypotheses: tuple[tuple[Cause, str | None, float], ...]
     corners: Mapping[str, float]
-    ledger: Mapping[Cause, tuple[LedgerLine, ...]]
+    tell_signs: Callable[[], Mapping[Cause, tuple[LedgerLine, ...]]]
     checks: tuple[NextCheck, ...]
     holes: tuple[tuple[str, str], ...]  # (position, runout or thickness) still unmeasured
+
+    @property
+    def ledger(self) -> Mapping[Cause, tuple[LedgerLine, ...]]:
+        """What each sign weighs for the likeliest causes, the heaviest first: worked out each time it is asked for."""
+        return self.tell_signs()
 
     @property
     def settled(self) -> bool:
@@ -155,7 +166,7 @@ def weigh(
         causes=causes,
         hypotheses=tuple((cause, where, p) for (cause, where), p in zip(grid.singles, single, strict=True)),
         corners={p: float(chances[grid.at[p], 0].sum()) for p in positions},
-        ledger=_ledgers([cause for cause, _ in causes[:3]], grid, log_odds, ratios, seen),
+        tell_signs=partial(_ledgers, [cause for cause, _ in causes[:3]], grid, log_odds, ratios, seen),
         checks=checks,
         holes=_holes([p for p in positions if p not in mended], verdicts),
     )
@@ -412,21 +423,19 @@ def _checks(
     checks.sort(key=lambda pair: best_first(pair[0]))
     if not checks:
         return ()
-    columns = np.concatenate([np.arange(own.start, own.stop) for _, own in checks[:_TOLD]])
-    there = _there(after[:, columns], grid)
-    told, begin = [], 0
-    for weighed, own in checks[:_TOLD]:
-        end = begin + own.stop - own.start
-        told.append(replace(weighed, outcomes=_outcomes(shown.names[own], chances[own], there[:, begin:end])))
-        begin = end
+    told = (
+        replace(weighed, finds=partial(_outcomes, shown.names[own], chances[own], after[:, own], grid))
+        for weighed, own in checks[:_TOLD]
+    )
     return (*told, *(check for check, _ in checks[_TOLD:]))
 
 
-def _outcomes(names: Sequence[str], chances: FloatArray, there: FloatArray) -> tuple[CheckOutcome, ...]:
-    """Return what the outcomes (c,) of one check tell: ``chances`` (c,) of each, odds of causes after it (causes, c).
+def _outcomes(names: Sequence[str], chances: FloatArray, odds: FloatArray, grid: _Grid) -> tuple[CheckOutcome, ...]:
+    """Return what the outcomes (c,) of one check tell: ``chances`` (c,) of each, ``odds`` (n, c) after it.
 
     First the likeliest, then the one most worth telling beside it: likely, and leaving other causes ahead.
     """
+    there = _there(odds, grid)
     first = int(chances.argmax())
     second = int((chances * np.abs(there - there[:, [first]]).sum(axis=0)).argmax())
     best = there.argmax(axis=0)

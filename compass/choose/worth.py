@@ -60,7 +60,7 @@ def all_checks(
             check = replace(
                 check,
                 saves=max(check.saves, other.saves),
-                outcomes=check.outcomes or other.outcomes,
+                finds=check.finds or other.finds,
                 index_deg=check.index_deg if check.index_deg is not None else other.index_deg,
             )
         best[key] = replace(check, worth=check.saves - check.minutes * labour)
@@ -101,7 +101,7 @@ def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> l
 
     def check(code: str, saves: float, index_deg: float | None = None) -> None:
         if saves > _LEAST_SAVED:
-            checks.append(NextCheck(code, position, MINUTES[code], saves, 0.0, (), index_deg))
+            checks.append(NextCheck(code, position, MINUTES[code], saves, 0.0, index_deg=index_deg))
 
     first = wanting(measured)
     if first is not None and not (measured.worn or measured.bearing_over):

@@ -428,7 +428,7 @@ def _mixture_draws(stories: Sequence[_Story], weight: FloatArray, *, frame_deg: 
     blocks[1:] -= bounds[:-1]
     alternatives = np.repeat(np.arange(weight.size), blocks)  # (half,)
     columns = stories[0].spectrum.prior_sd.shape[1]
-    z = normal_draws(columns, stream=stream).copy()
+    z = normal_draws(columns, stream=stream)[:half].copy()
     harmonic = slice(1, 1 + 2 * ORDERS)
     turn = _turning(1, frame_deg)
     z[:, harmonic] = z[:, harmonic] @ turn
@@ -463,6 +463,7 @@ def _mixture_draws(stories: Sequence[_Story], weight: FloatArray, *, frame_deg: 
     return draws
 
 
+@lru_cache(maxsize=64)
 def _turning(first: int, by_deg: float) -> FloatArray:
     """Return what turns rows a, b, a, b, … of orders ``first`` to the last by ``by_deg``: (a + ib)·e^{inφ}."""
     by = np.arange(first, ORDERS + 1) * math.radians(by_deg)
@@ -471,4 +472,5 @@ def _turning(first: int, by_deg: float) -> FloatArray:
     turn[a, a] = turn[b, b] = np.cos(by)
     turn[a, b] = np.sin(by)
     turn[b, a] = -turn[a, b]
+    turn.flags.writeable = False
     return turn

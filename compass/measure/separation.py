@@ -123,19 +123,25 @@ def separate(evidence: Sequence[VectorEvidence], *, usual_mm: float = SEATING_TI
     )
 
 
-def expected_sd_mm(evidence: Sequence[VectorEvidence], further: VectorEvidence) -> float:
-    """Return how well hub and rotor would be known with ``further`` evidence: root mean variance, mm.
+def expected_sds_mm(evidence: Sequence[VectorEvidence], ways: Sequence[VectorEvidence]) -> list[float]:
+    """Return how well each of some ``ways`` to measure further would tell hub and rotor: root mean variance, mm.
 
-    Only the design and the covariances count, so ``further.vector`` may be anything; infinite where hub and
-    rotor would still not be told apart.
+    A way is a mounting of its own, so that what it tells is added to what is known. Only its equations and covariance
+    count; its ``vector`` may be anything. Infinite where hub and rotor would still not be told apart.
     """
-    used = [e for e in evidence if not e.before] + [further]
-    design = np.concatenate([rows_of(e, []) for e in used])
-    information = design.T @ np.linalg.solve(variance_of(used, SEATING_TIR_MM), design)
-    values = np.linalg.eigvalsh(information)
-    if values[0] < 1 / _UNKNOWN_SD_MM**2:
-        return math.inf
-    return math.sqrt(float((1 / values).sum()) / 4)
+    if not ways:
+        return []
+    used = [e for e in evidence if not e.before]
+    known = np.zeros((4, 4))
+    if used:
+        design = np.concatenate([rows_of(e, []) for e in used])
+        known = design.T @ np.linalg.solve(variance_of(used, SEATING_TIR_MM), design)
+    rows = np.array([rows_of(way, []) for way in ways])
+    variances = np.array([variance_of([way], SEATING_TIR_MM) for way in ways])
+    values = np.linalg.eigvalsh(known + np.swapaxes(rows, 1, 2) @ np.linalg.solve(variances, rows))
+    apart = values[:, 0] >= 1 / _UNKNOWN_SD_MM**2
+    sds = np.sqrt((1 / np.where(apart[:, None], values, 1.0)).sum(axis=1) / 4)
+    return [float(sd) for sd in np.where(apart, sds, math.inf)]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

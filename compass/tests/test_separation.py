@@ -8,7 +8,7 @@ import numpy as np
 from compass.cause.corner import diagnose_corner
 from compass.evidence.records import Corner, Drum, HighSpot, Pads, Surface, ThicknessRound
 from compass.ground.angles import difference_deg, equal_stations_deg, tir_and_high, vector
-from compass.measure.separation import VectorEvidence, expected_sd_mm, separate
+from compass.measure.separation import VectorEvidence, expected_sds_mm, separate
 from compass.simulate.corner import random_corner
 from compass.tests.test_sweep import SPEC, sweep_of, wave
 
@@ -90,9 +90,9 @@ class Separating(TestCase):
 
     def test_what_a_further_sweep_is_worth(self) -> None:
         first = seen(self.hub, self.rotor, 0.0)
-        half, third = (expected_sd_mm([first], seen(0j, 0j, index)) for index in (180.0, 72.0))
+        half, third, same = expected_sds_mm([first], [seen(0j, 0j, index) for index in (180.0, 72.0, 0.0)])
         self.assertLess(half, third)
-        self.assertEqual(expected_sd_mm([first], seen(0j, 0j, 0.0)), np.inf)
+        self.assertEqual(same, np.inf)
 
 
 def corner_of(*sweeps, spec=SPEC, position="FL", **evidence) -> Corner:

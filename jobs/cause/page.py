@@ -26,7 +26,8 @@ _TOGETHER = 1.05  # odds that add up to more than this want a word
 def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, currency: str, chosen: str = "") -> dict[str, Any]:
     """Return what the Cause leg shows; ``chosen`` opens another cause's ledger."""
     d = judged.judged.weighed
-    opened = next((cause for cause in d.ledger if cause.value == chosen), d.causes[0][0])
+    ledger = d.ledger
+    opened = next((cause for cause in ledger if cause.value == chosen), d.causes[0][0])
     return {
         "causes": [
             {
@@ -35,7 +36,7 @@ def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, currency: str, cho
                 "odds": odds_text(p),
                 "marks": [k < round(p * 20) for k in range(20)],
                 "open": cause is opened,
-                "has_ledger": cause in d.ledger,
+                "has_ledger": cause in ledger,
             }
             for cause, p in d.causes[:_SHOWN_CAUSES]
         ],
@@ -48,7 +49,7 @@ def cause_context(job: Job, judged: JudgedJob, *, unit: Unit, currency: str, cho
                 "pro": entry.decibans > 0,
                 "bar": min(round(abs(entry.decibans) / 2), 10),
             }
-            for entry in d.ledger.get(opened, ())
+            for entry in ledger.get(opened, ())
             if abs(entry.decibans) >= 0.4
         ],
         "opened": _(CAUSES[opened.value]),
