@@ -182,7 +182,7 @@ def _look_texts(record: CornerRecord) -> dict[str, str]:
 
 def _caliper(user: User, graduation_mm: float) -> Instrument:
     caliper, _made = Instrument.of(user).get_or_create(
-        name=f"Caliper of a case file, {graduation_mm:g} mm",
+        name=_("Caliper of a case file, %(n)s mm") % {"n": f"{graduation_mm:g}"},
         defaults={"kind": Instrument.Kind.CALIPER, "graduation_mm": graduation_mm},
     )
     return caliper

@@ -13,17 +13,17 @@ from workshop.long_work.asking import ask_for, named_from
 from workshop.long_work.kinds import Made, Report, WorkRefusedError, can_do
 from workshop.models import LongWork, User
 
-_KIND: Final = "case-in"
+KIND: Final = "case-in"
 
 
 def can_be_done() -> None:
     """Tell workers of it."""
-    can_do(_KIND, gettext_lazy("The case file"), take_in, leads_to=where_it_stands)
+    can_do(KIND, gettext_lazy("The case file"), take_in, leads_to=where_it_stands)
 
 
 def ask_to_open(user: User, content: bytes, *, name: str) -> LongWork:
     """Have a case file opened as a job of this person's workshop."""
-    return ask_for(user, _KIND, content, name=name)
+    return ask_for(user, KIND, content, name=name)
 
 
 def take_in(work: LongWork, report: Report) -> Made:

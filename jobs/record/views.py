@@ -12,7 +12,7 @@ from jobs.models import Job
 from jobs.record.case_out import job_case_data, job_verdict_data
 from jobs.record.forms import CaseFileForm
 from jobs.record.many_cases import is_archive
-from jobs.record.one_case import ask_to_open, where_it_stands
+from jobs.record.one_case import KIND, ask_to_open, where_it_stands
 from jobs.record.readings_table import COLUMNS, XLSX, reading_rows, workbook
 from jobs.record.trail import changes_of
 from workshop.addresses import address
@@ -81,7 +81,7 @@ def import_case(request: HttpRequest) -> HttpResponse:
             work = ask_for(request.user, "cases-in", file.read(), name=file.name)
             return redirect(address("workshop:work", work.pk))
         return redirect(where_it_stands(ask_to_open(request.user, file.read(), name=file.name)))
-    sent = None if form.is_bound else named_in(request)
+    sent = None if form.is_bound else named_in(request, KIND)
     if sent is not None and sent.state == LongWork.State.DONE:
         return redirect(where_it_stands(sent))
     context = {"form": form, "sent": shown(sent) if sent is not None else None, "works": listed(request.user)}

@@ -42,10 +42,10 @@ def newest_of(user: User, kind: str, about: int) -> LongWork | None:
     return works_of(user).filter(kind=kind, about=about, asked_at__gte=timezone.now() - KEPT).first()
 
 
-def named_in(request: HttpRequest) -> LongWork | None:
-    """Return the work that ``?work=`` of an address names; None where it names none of this person's (any more)."""
+def named_in(request: HttpRequest, *kinds: str) -> LongWork | None:
+    """Return the work of some kinds that ``?work=`` of an address names; None where it names none of this person's."""
     number = number_of("work", request.GET.get("work", ""))
-    return None if number is None else works_of(request.user).filter(pk=number).first()
+    return None if number is None else works_of(request.user).filter(pk=number, kind__in=kinds).first()
 
 
 def named_from(page: str, work: LongWork) -> str:

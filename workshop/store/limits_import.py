@@ -12,6 +12,7 @@ from workshop.store.limits_files import Read, read_file
 
 _TRY: Final = "limits-try"
 _TAKE: Final = "limits-take"
+KINDS: Final = (_TRY, _TAKE)
 
 
 def can_be_done() -> None:

@@ -24,7 +24,7 @@ from workshop.store.forms import FiguresForm, InstrumentForm, LatheForm, PlateFo
 from workshop.store.limits import library_rows, put_into_library
 from workshop.store.limits_files import write_csv, write_json
 from workshop.store.limits_forms import LibraryFileForm, LibraryForm
-from workshop.store.limits_import import ask_to_read, where_it_stands
+from workshop.store.limits_import import KINDS, ask_to_read, where_it_stands
 from workshop.store.limits_service import LimitsUnreachableError, limits_source
 from workshop.store.racks import instrument_card, lathe_card, plate_card
 from workshop.versions import StaleError
@@ -77,6 +77,7 @@ def library_import(request: HttpRequest) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@counts_once
 def library_service(request: HttpRequest) -> HttpResponse:
     """Ask the limits service for a model, and take what it says into the library."""
     require(request.user, Deed.SET_LIMITS)
@@ -117,7 +118,7 @@ def instruments(request: HttpRequest) -> HttpResponse:
 
 def _library_context(request: HttpRequest, *, form: LibraryForm | None = None) -> dict[str, Any]:
     words = request.GET.get("q", "")[:60]
-    sent = named_in(request)
+    sent = named_in(request, *KINDS)
     return {
         "sent": shown(sent) if sent is not None else None,
         "rows": library_rows(request.user, words),

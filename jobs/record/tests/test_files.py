@@ -21,6 +21,7 @@ from jobs.models import Job, QuickReading
 from jobs.record.case_in import import_case
 from jobs.record.case_out import job_case_data, job_verdict_data
 from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
+from workshop.long_work.asking import ask_for, named_from
 from workshop.models import Vehicle
 from workshop.tests.base import client_of, person, work_done
 
@@ -94,6 +95,9 @@ class Files(Workshop):
         job = Job.objects.latest("pk")
         self.assertEqual((work.state, work.about, Job.objects.count()), ("done", job.pk, jobs + 1))
         self.assertRedirects(self.client.get(asked["Location"]), reverse("jobs:complaint", args=[job.pk]))
+        other = ask_for(self.user, "cases-out")
+        work_done()
+        self.assertEqual(self.client.get(named_from("jobs:import", other)).status_code, 200)  # not led round in a ring
 
     def test_files_of_a_job_are_handed_out(self) -> None:
         fill(self.user, self.sweep, READINGS)
