@@ -27,7 +27,7 @@ from workshop.versions import StaleError
 def complaint(request: HttpRequest, pk: int) -> HttpResponse:
     """The job's home in this version: the driver's words, the corners in plan, closing."""
     require(request.user, Deed.READ_JOBS)
-    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_complaint(), pk=pk)
     form = JobWordsForm(
         request.POST or None,
         user=request.user,
@@ -59,7 +59,7 @@ def complaint(request: HttpRequest, pk: int) -> HttpResponse:
 def story(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the driver tells, as choices."""
     require(request.user, Deed.EDIT_JOB)
-    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_complaint(), pk=pk)
     form = StoryForm(request.POST, unit=request.user.unit, kind=job.vehicle.kind)
     if form.is_valid():
         try:
@@ -82,7 +82,7 @@ def story(request: HttpRequest, pk: int) -> HttpResponse:
 def book(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a place; where another job stands there then, say so and keep what was typed."""
     require(request.user, Deed.EDIT_JOB)
-    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
+    job = get_object_or_404(Job.of(request.user).for_complaint(), pk=pk)
     form = BookingForm(request.POST)
     if form.is_valid():
         data = form.cleaned_data

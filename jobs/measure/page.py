@@ -34,9 +34,10 @@ def corner_context(
     user: User, job: Job, corner: Corner, *, tape_name: str, view: str = "", judged: Judged | None = None
 ) -> dict[str, Any]:
     """Return the whole workbench page of a corner, ``judged`` where a write has just done so."""
-    judged = judged or judge(corner, episode=_episode(corner, tape_name))
+    episode = _episode(corner, tape_name)
+    judged = judged or judge(corner, episode=episode)
     beside = tape_name if tape_name in BESIDE else ""
-    tape = _choose_tape(tape_name, judged)
+    tape = _choose_tape(tape_name, judged, episode)
     first_free = next((slot for slot, text in enumerate(tape.typed) if not text), 0)
     bench = build(corner, tape, judged=judged, unit=user.unit, current=first_free, view=view)
     if tape.typed and all(tape.typed):  # a station that stands alone is the one to read again
@@ -181,7 +182,7 @@ def live_context(user: User, job: Job, tape: Tape, *, current: int, judged: Judg
     }
 
 
-def _choose_tape(name: str, judged: Judged) -> Tape:
+def _choose_tape(name: str, judged: Judged, episode: int) -> Tape:
     sweeps, rounds = judged.sweeps, judged.rounds
     for tape in (*sweeps, *rounds):
         if name == f"{tape.kind[0]}{tape.pk}":
@@ -192,7 +193,7 @@ def _choose_tape(name: str, judged: Judged) -> Tape:
     for tapes in ([s for s in sweeps if not s.struck], counting, sweeps, rounds):
         if tapes:
             return tapes[-1]
-    # Nothing but quick readings or a look: the rose still needs its stations.
+    # Nothing but quick readings or a look, or nothing since the work: the rose still needs its stations.
     stations = [float(angle) for angle in equal_stations_deg(max(2 * judged.record.spec.studs, 8))]
     spec = judged.record.spec
     return Sweep(
@@ -202,12 +203,13 @@ def _choose_tape(name: str, judged: Judged) -> Tape:
         graduation_mm=0.01,
         radius_mm=spec.measuring_radius_mm,
         entry_unit=Unit.DIVISION.value,
+        episode=episode,
     )
 
 
 def _tape_query(tape: Tape, beside: str) -> str:
     """Return the query that opens what is open now, for links that change only the layer."""
-    return f"?tape={beside or f'{tape.kind[0]}{tape.pk}'}"
+    return f"?tape={beside or (f'{tape.kind[0]}{tape.pk}' if tape.pk else f'e{tape.episode}')}"
 
 
 def _is_ready(sweep: Sweep) -> bool:
@@ -243,12 +245,13 @@ def _tabs(job: Job, corner: Corner, judged: Judged, tape: Tape, beside: str) -> 
         name = _("Thickness") if number == 1 else _("round %(n)s") % {"n": number}
         tabs.append({"name": name, "url": f"{url}?tape=t{measured.pk}", "here": here, "struck": measured.struck})
     for episode in range(corner.episode + 1 if corner.episode else 0):
-        if episode != tape.episode or beside:
+        if episode != tape.episode or beside or not tape.pk:
             name = (
                 _("as it came in") if episode == 0 else _("after the work") if episode == 1 else _("after work %(n)s")
             )
             shown = str(name) % {"n": episode} if episode > 1 else str(name)
-            tabs.append({"name": shown, "url": f"{url}?tape=e{episode}", "here": False, "struck": False})
+            here = episode == tape.episode and not beside  # what was asked for, and nothing is laid out there
+            tabs.append({"name": shown, "url": f"{url}?tape=e{episode}", "here": here, "struck": False})
     for code, name in BESIDE.items():
         tabs.append({"name": str(name), "url": f"{url}?tape={code}", "here": code == beside})
     return tabs

@@ -28,8 +28,11 @@ class JobQuerySet(models.QuerySet["Job"]):
 
     def for_page(self) -> "JobQuerySet":
         """Fetch what every page of a job shows in its head and ribbon."""
-        people = self.select_related("vehicle", "assigned_to", "closed_by")
-        return people.prefetch_related(CORNERS)
+        return self.select_related("vehicle").prefetch_related(CORNERS)
+
+    def for_complaint(self) -> "JobQuerySet":
+        """Fetch beside that who has the job and who closed it."""
+        return self.for_page().select_related("assigned_to", "closed_by")
 
     def for_choosing(self) -> "JobQuerySet":
         """Fetch beside that what was decided and which plates the vehicle carries."""

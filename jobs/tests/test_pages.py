@@ -5,13 +5,14 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from jobs.floor.actions import open_job
-from jobs.models import Job
+from jobs.measure.looking import write_look
+from jobs.models import Corner, Job, Sweep, ThicknessRound
 from jobs.prepare.actions import start_sweep
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
 from workshop.models import User, Vehicle
 from workshop.tests.base import client_of
 
-MOST_QUERIES = 18
+MOST_QUERIES = 15
 
 
 class Pages(Workshop):
@@ -72,6 +73,23 @@ class Pages(Workshop):
     def test_an_unprepared_corner_leads_to_its_preparation(self) -> None:
         self.assertRedirects(self.client.get(self.address("measure", "RR")), self.address("prepare", "RR"))
         self.assertEqual(self.client.get(self.address("measure", "A1L")).status_code, 404)
+
+    def test_a_corner_nobody_has_read_since_the_work_says_so_and_keeps_what_came_in(self) -> None:
+        Corner.objects.filter(pk=self.corner.pk).update(episode=1)
+        bench = reverse("jobs:measure", args=[self.job.pk, "FL"])
+        again = reverse("jobs:prepare", args=[self.job.pk, "FL"])
+        for query in ("", "?tape=e1"):
+            page = self.client.get(bench + query)
+            self.assertContains(page, "since the work")
+            self.assertContains(page, f'class="button" href="{again}"')
+            self.assertEqual([tab["url"][-8:] for tab in page.context["tabs"] if tab["here"]], ["?tape=e1"])
+        self.assertContains(self.client.get(bench + "?tape=e0"), f'data-show="s{self.sweep.pk}"')
+        # Nothing but what was seen: no tape either.
+        Corner.objects.filter(pk=self.corner.pk).update(episode=0)
+        Sweep.objects.all().delete()
+        ThicknessRound.objects.all().delete()
+        write_look(self.user, Corner.objects.get(pk=self.corner.pk), seen={"deep_grooves": True})
+        self.assertContains(self.client.get(bench), "No sweep and no round is laid out here")
 
     def test_figures_switch_units(self) -> None:
         fill(self.user, self.sweep, READINGS)
