@@ -12,6 +12,7 @@ from django.test import Client, TestCase, override_settings
 from django.urls import reverse
 
 from demo.tests.made import put_demo
+from jobs import urls as jobs_urls
 from jobs.models import Job
 from workshop.long_work.carrying import carry_out_work
 from workshop.models import LongWork, User
@@ -121,6 +122,26 @@ class NothingBreaks(TestCase):
             works = LongWork.objects.filter(kind=kind)
             self.assertEqual(set(works.values_list("state", flat=True)), {"done", "failed"})
             self.assertFalse(works.filter(state="failed", said=[]).exists())
+
+    def test_no_page_of_a_job_at_which_something_was_worked_and_not_read_since(self) -> None:
+        patterns = [p for p in jobs_urls.urlpatterns if set(p.pattern.converters) <= {"pk", "position", "axle"}]
+        patterns = [p for p in patterns if "<job:pk>" in str(p.pattern)]
+        self.assertGreater(len(patterns), 20)
+        for job in Job.objects.exclude(state=Job.State.CLOSED):
+            corner = job.corners.exclude(limits=None).first()
+            if corner is None:
+                continue
+            job.corners.filter(pk=corner.pk).update(episode=corner.episode + 1)
+            at = {"pk": job.pk, "position": corner.position, "axle": corner.axle}
+            for pattern in patterns:
+                address = reverse(
+                    f"jobs:{pattern.name}", kwargs={name: at[name] for name in pattern.pattern.converters}
+                )
+                for query in ("", "?tape=e0", "?tape=e1", "?tape=quick", "?tape=look"):
+                    if query and pattern.name != "measure":
+                        break
+                    answer = self.client.get(address + query)
+                    self.assertLess(answer.status_code, 500, f"{job.vehicle} {address}{query}")
 
     def test_what_no_keyboard_types_is_refused_with_a_page(self) -> None:
         answer = self.client.get("/", {"q": "a\0b"})
