@@ -18,10 +18,10 @@ from ironcompass.tests.waiting import PATIENCE_S
 from jobs.models import Job
 from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
 from workshop.long_work.asking import ask_for, stop, works_of
-from workshop.long_work.carrying import MOST_TRIES, carry_out_work
+from workshop.long_work.carrying import MOST_TRIES
 from workshop.long_work.kinds import KINDS, Kind, Made
 from workshop.models import LongWork, User
-from workshop.tests.base import client_of, person
+from workshop.tests.base import client_of, person, work_done
 
 
 def archive_of(**files: bytes) -> bytes:
@@ -45,23 +45,18 @@ class LongWorks(Workshop):
         self.assertEqual(self.client.post(reverse(name), data).status_code, 302)
         return LongWork.objects.latest("pk")
 
-    def carried_out(self, work: LongWork) -> LongWork:
-        carry_out_work(work.pk, work.workshop_id)
-        work.refresh_from_db()
-        return work
-
     def sent(self, content: bytes) -> LongWork:
         return self.asked("jobs:import", case=SimpleUploadedFile("old.zip", content))
 
     def test_all_jobs_go_out_as_the_case_files_their_pages_hand_out_and_come_in_as_jobs(self) -> None:
-        work = self.carried_out(self.asked("jobs:all-cases"))
+        work = work_done(self.asked("jobs:all-cases"))
         self.assertEqual((work.state, work.steps_done, work.steps), ("done", 1, 1))
         packed = self.client.get(reverse("workshop:work-file", args=[work.pk])).content
         with zipfile.ZipFile(io.BytesIO(packed)) as archive:
             (name,) = archive.namelist()
             case = json.loads(archive.read(name))
         self.assertEqual(case, self.client.get(reverse("jobs:case", args=[self.job.pk])).json())
-        work = self.carried_out(self.sent(packed))
+        work = work_done(self.sent(packed))
         self.assertEqual((work.state, work.said), ("done", ["1 of 1 case files are jobs now."]))
         copied = Job.objects.exclude(pk=self.job.pk).get()
         corners = self.client.get(reverse("jobs:case", args=[copied.pk])).json()["corners"]
@@ -71,15 +66,13 @@ class LongWorks(Workshop):
 
     def test_what_is_no_case_is_named_and_the_others_are_taken(self) -> None:
         case = self.client.get(reverse("jobs:case", args=[self.job.pk])).content
-        work = self.carried_out(
-            self.sent(archive_of(good=case, empty=b"", wrong=b'{"format": 1}', bomb=b"0" * 21_000_000))
-        )
+        work = work_done(self.sent(archive_of(good=case, empty=b"", wrong=b'{"format": 1}', bomb=b"0" * 21_000_000)))
         self.assertEqual((work.state, Job.objects.count(), len(work.said)), ("done", 2, 4))
         self.assertEqual({line.split(":")[0] for line in work.said[1:]}, {"empty.json", "wrong.json", "bomb.json"})
-        work = self.carried_out(self.sent(archive_of(a=b"{}")[:-30] + b"PK\x05\x06" + b"\0" * 18))
+        work = work_done(self.sent(archive_of(a=b"{}")[:-30] + b"PK\x05\x06" + b"\0" * 18))
         self.assertEqual(work.state, "done")  # nothing in it
         ending = ask_for(self.user, "cases-in", b"PK spoilt")
-        self.assertEqual((self.carried_out(ending).state, ending.said), ("failed", ["This archive cannot be read."]))
+        self.assertEqual((work_done(ending).state, ending.said), ("failed", ["This archive cannot be read."]))
 
     def test_stopped_it_leaves_off_and_asked_again_it_goes_on_after_what_is_behind_it(self) -> None:
         case = self.client.get(reverse("jobs:case", args=[self.job.pk])).content
@@ -98,12 +91,12 @@ class LongWorks(Workshop):
             return real(work, type(report)(report.note, report.behind, leave_and_stop))
 
         with mock.patch.dict(KINDS, {"cases-in": Kind("x", stopped_after_one)}):
-            self.carried_out(work)
+            work_done(work)
         self.assertEqual((work.state, taken, Job.objects.count()), ("stopped", ["one.json"], 2))
-        self.carried_out(work)
+        work_done(work)
         self.assertEqual((work.state, Job.objects.count()), ("stopped", 2))
         self.client.post(reverse("workshop:work-again", args=[work.pk]))
-        self.carried_out(work)
+        work_done(work)
         self.assertEqual((work.state, Job.objects.count()), ("done", 4))
 
     def test_what_goes_wrong_is_tried_again_and_then_said(self) -> None:
@@ -114,13 +107,13 @@ class LongWorks(Workshop):
         ):
             for _try in range(MOST_TRIES):
                 with suppress(RuntimeError):
-                    self.carried_out(work)
+                    work_done(work)
         work.refresh_from_db()
         self.assertEqual((work.state, work.tries), ("failed", MOST_TRIES))
         self.assertContains(self.client.get(reverse("workshop:work", args=[work.pk])), "Try again")
 
     def test_it_is_nobody_elses_business(self) -> None:
-        work = self.carried_out(self.asked("jobs:all-cases"))
+        work = work_done(self.asked("jobs:all-cases"))
         lead = client_of(person("lead"))
         for name in ("work", "work-file"):
             self.assertEqual(lead.get(reverse(f"workshop:{name}", args=[work.pk])).status_code, 404)

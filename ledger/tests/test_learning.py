@@ -9,9 +9,8 @@ from ledger.learning import all_learning, last_refitted, on_record
 from ledger.refitting import grown_pairs, refit_anew
 from ledger.tests.base import Record
 from workshop.adapters import learned_figures, part_minutes_here, shop_of_workshop
-from workshop.long_work.carrying import carry_out_work
 from workshop.models import Lathe, Learned, LongWork, ShopFigures
-from workshop.tests.base import client_of
+from workshop.tests.base import client_of, work_done
 
 READ = {"runout_mm": 0.08, "runout_expanded_mm": 0.004, "variation_mm": 0.004, "variation_expanded_mm": 0.002}
 
@@ -41,8 +40,7 @@ class Learning(Record):
         self.client.get(reverse("ledger:learning"))
         work = LongWork.objects.get(kind="refit")
         self.assertContains(page, reverse("workshop:work", args=[work.pk]))
-        carry_out_work(work.pk, work.workshop_id)
-        work.refresh_from_db()
+        work_done(work)
         self.assertEqual((work.state, work.steps_done), ("done", work.steps))
         told = self.client.get(reverse("workshop:work", args=[work.pk]), headers={"HX-Request": "true"})
         self.assertEqual(told["HX-Refresh"], "true")

@@ -2,6 +2,7 @@
 
 from typing import Final
 
+from django.db import transaction
 from django.utils.translation import gettext_lazy, ngettext
 
 from workshop.long_work.asking import ask_for, named_from
@@ -38,7 +39,9 @@ def try_limits(work: LongWork, report: Report) -> Made:
 def take_limits(work: LongWork, report: Report) -> Made:
     """Put a file into the library, whole or not at all. A second try finds nothing new in what the first has put."""
     rows = _read(work, report).rows
-    fresh = put_into_library(work.asked_by, rows)
+    with transaction.atomic():
+        fresh = put_into_library(work.asked_by, rows)
+        report.note(len(rows), len(rows))  # stopped meanwhile: nothing is written
     words = ngettext(
         "%(n)s row read, %(fresh)s new or changed.", "%(n)s rows read, %(fresh)s new or changed.", len(rows)
     )

@@ -36,9 +36,9 @@ def client_of(user: User) -> Client:
     return client
 
 
-def work_done() -> LongWork:
-    """Do a worker's part on the newest work and return it as it is then."""
-    work = LongWork.objects.latest("pk")
+def work_done(work: LongWork | None = None) -> LongWork:
+    """Do a worker's part on a work, the newest unless said, and return it as it is then."""
+    work = work or LongWork.objects.latest("pk")
     carry_out_work(work.pk, work.workshop_id)
     work.refresh_from_db()
     return work

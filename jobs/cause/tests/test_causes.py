@@ -17,9 +17,8 @@ from jobs.models import Job
 from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import close_job
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
-from workshop.long_work.carrying import carry_out_work
 from workshop.models import LongWork, User
-from workshop.tests.base import client_of
+from workshop.tests.base import client_of, work_done
 
 MOST_QUERIES = 15
 
@@ -91,10 +90,7 @@ class RoadTest(Workshop):
     def read(self, raw: bytes) -> LongWork:
         """Send a recording, and have a worker read it."""
         self.assertRedirects(self.send(raw), reverse("jobs:cause", args=[self.job.pk]) + "#road")
-        work = LongWork.objects.latest("pk")
-        carry_out_work(work.pk, work.workshop_id)
-        work.refresh_from_db()
-        return work
+        return work_done()
 
     def test_shows_its_orders_and_counts_as_a_sign(self) -> None:
         made = made_recording(np.random.default_rng(4), order=1.0, braking_only=False)

@@ -21,9 +21,8 @@ from jobs.prove.actions import close_job, reopen_job
 from jobs.prove.closing import minutes_of
 from jobs.prove.tests.test_proving import OVER, TRUE, AfterWork
 from jobs.vehicle.past import daily_km
-from workshop.long_work.carrying import carry_out_work
-from workshop.models import Learned, LongWork, User
-from workshop.tests.base import client_of
+from workshop.models import Learned, User
+from workshop.tests.base import client_of, work_done
 
 
 class HandedOver(AfterWork):
@@ -105,8 +104,7 @@ class HandedOver(AfterWork):
         self.assertContains(page, "What was typed and not sent by then is not on this sheet.")
         for name in ("owner-pdf", "sheet-pdf"):
             asked = self.client.post(reverse(f"jobs:{name}", args=[self.van.pk]))
-            work = LongWork.objects.latest("pk")
-            carry_out_work(work.pk, work.workshop_id)
+            work_done()
             waited = self.client.get(asked["Location"], headers={"HX-Request": "true"})
             paper = self.client.get(waited["HX-Redirect"])
             self.assertEqual(paper["Content-Type"], "application/pdf")
