@@ -9,8 +9,6 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Final, NamedTuple
 
-import numpy as np
-
 from compass.cause.measured import Measured
 from compass.choose.remedies.corner_draws import CornerDraws, shape_range_mm
 from compass.choose.remedies.outcome import Outcome
@@ -23,7 +21,11 @@ from compass.ground.translation import _N
 from compass.ground.uncertainty import median, share
 
 METAL_ODDS: Final = 0.95  # rule 2
-_CUTS: Final = ("bench_cut", "on_vehicle_cut")
+_CUTS: Final = ("bench_cut", "on_vehicle_cut")  # as works
+# Remedies alike, as rules are about them.
+_CUT: Final = ("bench_cut", "on_vehicle_cut", "bench_cut+plate", "new_rotors+on_vehicle_cut")
+_PLATED: Final = ("plate", "bench_cut+plate", "new_rotors+plate")
+_SET_WHEN_FITTED: Final = ("new_rotors+index", "new_rotors+plate")  # by what the new rotor reads
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +47,7 @@ class Question:
     @property
     def cuts(self) -> bool:
         """Whether metal is cut."""
-        return any(work in _CUTS for work in self.works)
+        return self.remedy in _CUT
 
     @property
     def renews(self) -> bool:
@@ -82,15 +84,11 @@ def disc_is_done(question: Question) -> bool:
 
 
 def hub_beside_a_done_disc(question: Question) -> bool:
-    return (
-        bool(question.measured.broken or question.measured.worn)
-        and question.remedy == "hub_unit"
-        and not question.measured.bearing_over
-    )
+    return bool(question.measured.broken or question.measured.worn) and not question.measured.bearing_over
 
 
 def in_order(question: Question) -> bool:
-    return question.remedy in ("index", "plate", "hub_unit") and not question.measured.anything_over
+    return not question.measured.anything_over
 
 
 def metal_short(question: Question) -> bool:
@@ -99,8 +97,6 @@ def metal_short(question: Question) -> bool:
 
 
 def thickness_unknown(question: Question) -> bool:
-    if not question.cuts:
-        return False
     return (
         question.outcome is None
         or question.outcome.least_mm is None
@@ -128,31 +124,28 @@ def clean_first(question: Question) -> bool:
 def plate_not_here(question: Question) -> bool:
     corner = question.measured.corner
     bare = question.kind == "motorcycle" or corner.position in ("F", "R")
-    return "plate" in question.works and (bare or bool(corner.spec.features & {"floating", "captive"}))
+    return bare or bool(corner.spec.features & {"floating", "captive"})
 
 
 def plate_stacked(question: Question) -> bool:
-    return "plate" in question.works and question.measured.corner.plate_fitted
+    return question.measured.corner.plate_fitted
 
 
 def plate_pattern(question: Question) -> bool:
-    return "plate" in question.works and not fitting(question.shop, question.draws)
+    return not fitting(question.shop, question.draws)
 
 
 def plate_not_parallel(question: Question) -> bool:
-    alone = question.remedy == "plate"
-    return alone and question.measured.thickness.state_variation is not State.WITHIN
+    return question.measured.thickness.state_variation is not State.WITHIN
 
 
 def plate_not_flat(question: Question) -> bool:
-    if question.remedy != "plate":
-        return False
     return median(shape_range_mm(question.draws)) > question.measured.corner.spec.max_runout_mm
 
 
 def beyond_taper(question: Question) -> bool:
     fits = fitting(question.shop, question.draws)
-    if "plate" not in question.works or not fits:
+    if not fits:
         return False
     spec = question.measured.corner.spec
     most_mm = max(p.tir_at_mm(spec.measuring_radius_mm) for p in fits) + spec.max_runout_mm
@@ -160,32 +153,29 @@ def beyond_taper(question: Question) -> bool:
         tir = question.measured.runout.tir
         return tir is not None and tir.value_mm + tir.expanded_mm > most_mm
     before = question.outcome.before_plate_mm if question.outcome is not None else None
-    return before is not None and float(np.quantile(before, METAL_ODDS)) > most_mm
+    return before is not None and share(before <= most_mm) < METAL_ODDS
 
 
 def no_cut_here(question: Question) -> bool:
-    return question.cuts and bool(question.measured.corner.spec.features & {"metal_matrix", "carbon"})
+    return bool(question.measured.corner.spec.features & {"metal_matrix", "carbon"})
 
 
 def hub_work_first(question: Question) -> bool:
-    return "on_vehicle_cut" in question.works and bool(
-        question.measured.bearing_over or "joint_play" in question.measured.corner.seen
-    )
+    return question.measured.bearing_over or "joint_play" in question.measured.corner.seen
 
 
 def over_limit(question: Question) -> bool:
-    states = (question.measured.runout.state, question.measured.thickness.state_variation)
-    return question.remedy == "none" and State.OVER in states
+    return State.OVER in (question.measured.runout.state, question.measured.thickness.state_variation)
 
 
 def variation_stays(question: Question) -> bool:
-    keeps = question.remedy in ("clean_and_torque", "index")
-    keeps = keeps or (question.remedy == "hub_unit" and not question.measured.bearing_over)
-    return keeps and not question.measured.to_be_cleaned and question.measured.thickness.state_variation is State.OVER
+    measured = question.measured
+    hub_anyway = question.remedy == "hub_unit" and measured.bearing_over
+    return not (hub_anyway or measured.to_be_cleaned) and measured.thickness.state_variation is State.OVER
 
 
 def already_clean(question: Question) -> bool:
-    return question.remedy == "clean_and_torque" and not question.measured.to_be_cleaned
+    return not question.measured.to_be_cleaned
 
 
 def runout_unknown(question: Question) -> bool:
@@ -196,26 +186,25 @@ def runout_unknown(question: Question) -> bool:
 
 
 def thickness_missing(question: Question) -> bool:
-    return question.remedy == "none" and question.measured.thickness.result is None
+    return question.measured.thickness.result is None
 
 
 def whose_unknown(question: Question) -> bool:
     measured = question.measured
     kept = not (measured.broken or measured.worn or measured.bearing_over)
-    blames = question.remedy in ("new_rotors", "new_rotors+index", "new_rotors+plate", "hub_unit")
-    return blames and kept and measured.runout.state is State.OVER and not measured.whose.told_apart
+    return kept and measured.runout.state is State.OVER and not measured.whose.told_apart
 
 
 def measure_when_fitted(question: Question) -> bool:
-    return question.remedy in ("new_rotors+index", "new_rotors+plate") and not question.measured.whose.told_apart
+    return not question.measured.whose.told_apart
 
 
 def one_position(question: Question) -> bool:
-    return question.remedy in ("index", "new_rotors+index") and not other_positions(question.draws)
+    return not other_positions(question.draws)
 
 
 def already_best(question: Question) -> bool:
-    if question.remedy != "index" or question.outcome is None or not question.outcome.options:
+    if question.outcome is None or not question.outcome.options:
         return False
     return wrap_deg(question.outcome.options[0].index_deg) == 0
 
@@ -227,12 +216,14 @@ def no_lathe(question: Question) -> bool:
 class Rule(NamedTuple):
     """A rule: its code in files, the number under which the trade knows it (0: it cannot be done), its test.
 
-    ``foretold``: it asks what the remedy would leave; the others are asked before anything is predicted.
+    It is asked of the remedies in ``of``, of every one where that is empty. ``foretold``: it asks what the remedy
+    would leave; the others are asked before anything is predicted.
     """
 
     code: str
     number: int
     forbids: Callable[[Question], bool]
+    of: tuple[str, ...] = ()
     foretold: bool = False
 
     @property
@@ -243,33 +234,38 @@ class Rule(NamedTuple):
 
 FORBIDS: Final = (
     Rule("disc_is_done", 1, disc_is_done),
-    Rule("hub_beside_a_done_disc", 1, hub_beside_a_done_disc),
-    Rule("in_order", 9, in_order),
+    Rule("hub_beside_a_done_disc", 1, hub_beside_a_done_disc, ("hub_unit",)),
+    Rule("in_order", 9, in_order, ("index", "plate", "hub_unit")),
     Rule("bearing_first", 3, bearing_first),
     Rule("turns_do_not_repeat", 3, turns_do_not_repeat),
     Rule("clean_first", 4, clean_first),
     Rule("runout_unknown", 0, runout_unknown),
-    Rule("whose_unknown", 0, whose_unknown),
-    Rule("measure_when_fitted", 0, measure_when_fitted),
-    Rule("thickness_missing", 9, thickness_missing),
-    Rule("over_limit", 9, over_limit),
-    Rule("variation_stays", 9, variation_stays),
-    Rule("already_clean", 0, already_clean),
-    Rule("one_position", 0, one_position),
-    Rule("already_best", 0, already_best, foretold=True),
-    Rule("no_lathe", 0, no_lathe),
-    Rule("no_cut_here", 6, no_cut_here),
-    Rule("hub_work_first", 8, hub_work_first),
-    Rule("thickness_unknown", 2, thickness_unknown, foretold=True),
-    Rule("metal_short", 2, metal_short, foretold=True),
-    Rule("plate_not_here", 5, plate_not_here),
-    Rule("plate_stacked", 5, plate_stacked),
-    Rule("plate_pattern", 5, plate_pattern),
-    Rule("plate_not_parallel", 5, plate_not_parallel),
-    Rule("plate_not_flat", 5, plate_not_flat),
-    Rule("beyond_taper", 5, beyond_taper, foretold=True),
+    Rule("whose_unknown", 0, whose_unknown, ("new_rotors", *_SET_WHEN_FITTED, "hub_unit")),
+    Rule("measure_when_fitted", 0, measure_when_fitted, _SET_WHEN_FITTED),
+    Rule("thickness_missing", 9, thickness_missing, ("none",)),
+    Rule("over_limit", 9, over_limit, ("none",)),
+    Rule("variation_stays", 9, variation_stays, ("clean_and_torque", "index", "hub_unit")),
+    Rule("already_clean", 0, already_clean, ("clean_and_torque",)),
+    Rule("one_position", 0, one_position, ("index", "new_rotors+index")),
+    Rule("already_best", 0, already_best, ("index",), foretold=True),
+    Rule("no_lathe", 0, no_lathe, _CUT),
+    Rule("no_cut_here", 6, no_cut_here, _CUT),
+    Rule("hub_work_first", 8, hub_work_first, ("on_vehicle_cut", "new_rotors+on_vehicle_cut")),
+    Rule("thickness_unknown", 2, thickness_unknown, _CUT, foretold=True),
+    Rule("metal_short", 2, metal_short, _CUT, foretold=True),
+    Rule("plate_not_here", 5, plate_not_here, _PLATED),
+    Rule("plate_stacked", 5, plate_stacked, _PLATED),
+    Rule("plate_pattern", 5, plate_pattern, _PLATED),
+    Rule("plate_not_parallel", 5, plate_not_parallel, ("plate",)),
+    Rule("plate_not_flat", 5, plate_not_flat, ("plate",)),
+    Rule("beyond_taper", 5, beyond_taper, _PLATED, foretold=True),
 )
-_ASKED: Final = {when: tuple(rule for rule in FORBIDS if rule.foretold == when) for when in (False, True)}
+
+
+@cache
+def _asked_of(remedy: str, *, foretold: bool) -> tuple[Rule, ...]:
+    return tuple(rule for rule in FORBIDS if rule.foretold == foretold and (not rule.of or remedy in rule.of))
+
 
 # Rule 7 is about an axle, not a corner: ``compass.choose.axle`` keeps it, and names it by these codes.
 OTHER_SIDE_NEEDS_METAL: Final = "other_side_needs_metal"
@@ -333,4 +329,5 @@ REASONS: Final = {
 
 def forbidden_by(question: Question, *, foretold: bool) -> tuple[str, ...]:
     """Return the codes of the rules that forbid this remedy here: those that need its outcome, or those that do not."""
-    return tuple(rule.code for rule in _ASKED[foretold] if rule.forbids(question))
+    asked = _asked_of(question.remedy, foretold=foretold)
+    return tuple(rule.code for rule in asked if rule.forbids(question))

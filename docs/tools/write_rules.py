@@ -31,14 +31,15 @@ def page() -> str:
     lines += [
         "The number is the trade's rule; 0: it cannot be done or cannot be known yet. A star: a measurement opens it.",
         "",
-        "| rule | number | reason |",
-        "|---|---|---|",
+        "| rule | number | asked of | reason |",
+        "|---|---|---|---|",
     ]
     for rule in FORBIDS:
         star = " *" if rule.code in WANTS_MEASURING else ""
-        lines.append(f"| `{rule.code}`{star} | {rule.number} | {rule.reason} |")
+        asked_of = ", ".join(f"`{code}`" for code in rule.of) or "every remedy"
+        lines.append(f"| `{rule.code}`{star} | {rule.number} | {asked_of} | {rule.reason} |")
     for code in (OTHER_SIDE_NEEDS_METAL, NOTHING_OVER):
-        lines.append(f"| `{code}` | 7 | {REASONS[code]} |")
+        lines.append(f"| `{code}` | 7 | both sides of an axle | {REASONS[code]} |")
     lines += [
         "",
         "## Policies",

@@ -43,6 +43,17 @@ class Metal:
     least_mm: FloatArray
     edges: tuple[tuple[float, int, FloatArray], ...] = ()
 
+    @property
+    def usual_mm(self) -> tuple[FloatArray, ...]:
+        """The mean thickness (angles,) at each measured radius."""
+        return tuple(drawn @ _alike() for drawn in self.thickness_mm)
+
+    @property
+    def places(self) -> tuple[tuple[float, int, FloatArray | float], ...]:
+        """Every radius that is cut, its measured one, and what it is thicker than that: measured ones, then edges."""
+        measured = tuple((float(radius), number, 0.0) for number, radius in enumerate(self.radii_mm))
+        return measured + self.edges
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class CornerDraws:
@@ -116,9 +127,15 @@ def ranges_about(first: ComplexArray, shape_mm: FloatArray) -> FloatArray:
 
 def faces_mm(orders_mm: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
     """Return faces (angles, n) of orders (n, 2·ORDERS), scaled to a radius (measurement.md#radius)."""
-    scales = np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2).astype(np.float32)
-    faces: FloatArray = (_columns(1) * scales) @ orders_mm.T.astype(np.float32)
+    faces: FloatArray = columns_at(radius_ratio) @ orders_mm.T.astype(np.float32)
     return faces
+
+
+@lru_cache(maxsize=64)
+def columns_at(radius_ratio: float) -> FloatArray:
+    """Return what lays orders out as a face (angles, 2·ORDERS), scaled to a radius, single precision."""
+    scales = np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2).astype(np.float32)
+    return _columns(1) * scales
 
 
 def trace_mm(first: ComplexArray, shape_mm: FloatArray | None, *, index_deg: float = 0.0) -> FloatArray:
@@ -222,6 +239,12 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
         doubt = _EDGE_PER_MM * abs(beyond) * normal_draws(1, stream=88 + number)[:, 0]
         beyond_edges.append((edge, near, (slope * beyond + doubt).astype(np.float32)))
     return Metal(radii, tuple(curves), least, tuple(beyond_edges))
+
+
+@cache
+def _alike() -> FloatArray:
+    """Return weights that make a mean of draws (DRAWS,): as a product it takes a third of the time."""
+    return np.full(DRAWS, 1 / DRAWS, dtype=np.float32)
 
 
 @cache

@@ -6,7 +6,7 @@ from typing import Final
 
 import numpy as np
 
-from compass.choose.remedies.corner_draws import CornerDraws, Metal, at_random, faces_mm
+from compass.choose.remedies.corner_draws import CornerDraws, Metal, at_random, columns_at
 from compass.choose.remedies.outcome import Outcome
 from compass.choose.remedies.part_draws import ROWS
 from compass.choose.remedies.plating import best_of_kit, fitting
@@ -29,18 +29,39 @@ class Cut:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Blank:
-    """A rotor as its lathe sees it, draws in mm: both faces (angles, DRAWS) at every radius, outboard counted out.
+class Chucked:
+    """A rotor as it stands on its lathe: the orders of its outboard face (2·ORDERS, DRAWS) at ``radius_mm``, its metal.
 
-    ``top_mm`` and ``low_mm`` (DRAWS,) are the outboard face's furthest out and in, ``inner_low_mm`` and
-    ``inner_top_mm`` those of the inboard one.
+    Single precision; the lathe's own remaining tilt is in the orders.
     """
 
-    faces: tuple[tuple[FloatArray, FloatArray], ...]
+    orders_mm: FloatArray
+    radius_mm: float
+    metal: Metal
+
+    def columns(self, at_mm: float) -> FloatArray:
+        """Return what lays orders out as a face (angles, 2·ORDERS) at another radius."""
+        return columns_at(at_mm / self.radius_mm)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Blank:
+    """A rotor before its cut, draws (DRAWS,) in mm counted outwards: the furthest places of both of its faces.
+
+    ``top_mm`` and ``low_mm`` are the outboard face's furthest out and in, ``inner_low_mm`` and ``inner_top_mm`` those
+    of the inboard one.
+    """
+
+    rotor: Chucked
     top_mm: FloatArray
     low_mm: FloatArray
     inner_low_mm: FloatArray
     inner_top_mm: FloatArray
+
+    @property
+    def faces(self) -> tuple[tuple[FloatArray, FloatArray], ...]:
+        """Both faces (angles, DRAWS) at every radius, the outboard one first."""
+        return _laid_out(self.rotor)
 
     def cut(self, clean_up_mm: float) -> Cut:
         """Cut both faces until they are clean, and ``clean_up_mm`` further.
@@ -69,20 +90,22 @@ def blank(orders_mm: FloatArray, metal: Metal, *, radius_mm: float, left_mm: Flo
     The lathe's own remaining tilt ``left_mm`` (DRAWS,) TIR stands at any angle and is paid in metal too.
     """
     lathe = at_random(left_mm, stream=97)
-    seen = orders_mm.copy()
-    seen[:, 0] -= lathe.real
-    seen[:, 1] -= lathe.imag
-    on_average = seen.mean(axis=0, keepdims=True)
-    faces, outer, inner = [], [], []
-    for radius, thickness, usual in _laid_out(metal):
-        ratio = radius / radius_mm
-        outboard, curve = (faces_mm(orders, radius_ratio=ratio) for orders in (seen, on_average))
-        inboard = outboard - thickness
-        faces.append((outboard, inboard))
-        outer.append(_extremes(outboard, curve[:, 0]))
-        inner.append(_extremes(inboard, curve[:, 0] - usual))
+    seen = orders_mm.T.astype(np.float32, order="C")
+    seen[0] -= lathe.real
+    seen[1] -= lathe.imag
+    rotor = Chucked(seen, radius_mm, metal)
+    on_average, usual = seen.mean(axis=1), metal.usual_mm
+    outer, inner = [], []
+    for radius, near, thicker in metal.places:
+        columns = rotor.columns(radius)
+        face, curve = columns @ seen, columns @ on_average
+        outer.append(_extremes(face, curve))
+        # In place: what is not kept need not be found room for. Beyond a measured radius a whole face is thicker alike.
+        np.subtract(face, metal.thickness_mm[near], out=face)
+        low, top = _extremes(face, curve - usual[near])
+        inner.append((low - thicker, top - thicker))
     return Blank(
-        faces=tuple(faces),
+        rotor=rotor,
         top_mm=np.max([top for _, top in outer], axis=0),
         low_mm=np.min([low for low, _ in outer], axis=0),
         inner_low_mm=np.min([low for low, _ in inner], axis=0),
@@ -90,15 +113,14 @@ def blank(orders_mm: FloatArray, metal: Metal, *, radius_mm: float, left_mm: Flo
     )
 
 
-@lru_cache(maxsize=4)
-def _laid_out(metal: Metal) -> tuple[tuple[float, FloatArray, FloatArray], ...]:
-    """Return every radius, its thickness (angles, DRAWS) and the mean of that (angles,): measured ones, then edges."""
-    alike = np.full(metal.least_mm.size, 1 / metal.least_mm.size, dtype=np.float32)
-    known = [(float(r), curves, curves @ alike) for r, curves in zip(metal.radii_mm, metal.thickness_mm, strict=True)]
-    beyond = [
-        (radius, known[near][1] + thicker, known[near][2] + thicker.mean()) for radius, near, thicker in metal.edges
-    ]
-    return (*known, *beyond)
+@lru_cache(maxsize=2)
+def _laid_out(rotor: Chucked) -> tuple[tuple[FloatArray, FloatArray], ...]:
+    """Return both faces (angles, DRAWS) at every radius: only a plan of passes needs more than their extremes."""
+    faces = []
+    for radius, near, thicker in rotor.metal.places:
+        outboard = rotor.columns(radius) @ rotor.orders_mm
+        faces.append((outboard, outboard - rotor.metal.thickness_mm[near] - thicker))
+    return tuple(faces)
 
 
 def _extremes(face_mm: FloatArray, curve_mm: FloatArray) -> tuple[FloatArray, FloatArray]:

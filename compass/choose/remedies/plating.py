@@ -84,7 +84,8 @@ def best_of_kit(installed: ComplexArray, fits: tuple[Plate, ...], *, radius_mm: 
     """Return TIR (n,) after the plate that suits each installed vector (n,) best, as it is measured when fitted."""
     kit = np.concatenate([[0j], kit_of(fits, radius_mm=radius_mm)[1]])
     noise = normal_draws(2, stream=96, rows=installed.size) * _REREAD_MM
-    read = (installed + noise[:, 0] + 1j * noise[:, 1]).astype(np.complex64)
-    chosen = np.abs(read[:, None] - kit[None, :].astype(np.complex64)).argmin(axis=1)
+    read = installed.view(np.float64).reshape(-1, 2) + noise
+    # |read − kit|² less |read|², which is the same for the whole kit.
+    chosen = ((np.abs(kit) ** 2)[None, :] - 2 * read @ np.stack([kit.real, kit.imag])).argmin(axis=1)
     left: FloatArray = 2 * np.abs(installed - kit[chosen])
     return left
