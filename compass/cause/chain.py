@@ -93,13 +93,15 @@ def _cured(measured: Measured) -> str | None:
 
 
 def _unevenness(measured: Measured) -> str:
+    pattern = measured.thickness.pattern
     match measured.thickness.made_by:
         case MadeBy.PATCH:
             return "pad_deposit_or_hot_spots" if "blue_spots" in measured.corner.seen else "corrosion_or_pad_imprint"
         case MadeBy.RUNOUT:
             return "runout_made_thickness_variation"
         case _:
-            return "not_separable"
+            rubbed_once = pattern is not None and pattern.like_runout
+            return "runout_made_thickness_variation" if rubbed_once else "not_separable"
 
 
 def _bearing(measured: Measured) -> list[Reason]:
@@ -186,13 +188,10 @@ def _whose(measured: Measured) -> list[Reason]:
 
 
 def _wear(measured: Measured) -> list[Reason]:
-    thickness = measured.thickness
-    if thickness.pattern is None or thickness.made_by in (None, MadeBy.NONE):
+    pattern, code = measured.thickness.pattern, measured.thickness.pattern_code
+    if pattern is None or code is None:
         return []
-    code = {MadeBy.RUNOUT: "worn_by_runout", MadeBy.PATCH: "worn_in_a_patch"}.get(
-        thickness.pattern.made_by, "pattern_unclear"
-    )
-    figures = {"high_deg": thickness.pattern.patch_deg, "studs": measured.corner.spec.studs}
+    figures = {"high_deg": pattern.patch_deg, "studs": measured.corner.spec.studs}
     return [Reason(code, figures if code == "worn_in_a_patch" else {})]
 
 

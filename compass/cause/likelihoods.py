@@ -113,6 +113,13 @@ JOINT_TOOK: Final = Sign(
     _table(JOINT=98, NUTS=98, ROTOR=2, HUB=2, STACK=2, BEARING=20),
     _N("Cleaning or torquing took out more than half the limit: the joint was to blame."),
 )
+CURED: Final = Sign(  # of those that took out much; only its presence speaks, since another fault may stay beside it
+    "cured",
+    ("over before, within since", "still over"),
+    _yes(0.3),
+    _table(JOINT=90, NUTS=90, ROTOR=10, HUB=10, STACK=10, BENT=2, BEARING=20),
+    _N("Over its limit as it came in, and within it since: nothing else was needed."),
+)
 JOINT_OF: Final = Sign(
     "joint_of",
     ("dirt", "nuts", "both"),
@@ -150,29 +157,65 @@ VARIATION_OVER: Final = Sign(
     ),
     _N("Thickness variation is what is felt; runout makes it, so runout without it is a young fault."),
 )
-MADE_BY: Final = Sign(
+def _made_by(name: str, reason: str, *still_in: str, swept: bool = True) -> Sign:
+    """Return the sign of where a disc is thin, held against a sweep that had the runout of ``still_in`` in it.
+
+    What was put right before that sweep, or long ago, rubbed where nothing stands now: it leaves a lobe as wide as a
+    runout rubs, somewhere. Where nobody swept, so does every runout.
+    """
+    rubs = (0.8, 0.05, 0.02, 0.01, 0.12)
+    rubbed = (0.12, 0.67, 0.06, 0.01, 0.14) if swept else (0.0, 0.77, 0.07, 0.01, 0.15)
+    return Sign(
+        name,
+        ("runout", "wide lobe", "hollow patch", "raised patch", "unclear"),
+        (0.15, 0.2, 0.15, 0.15, 0.35) if swept else (0.0, 0.35, 0.15, 0.15, 0.35),
+        {
+            **dict.fromkeys((C.RUNOUT_MADE_VARIATION, C.ROTOR, C.HUB, C.STACK, C.BENT, C.JOINT, C.NUTS), rubbed),
+            **dict.fromkeys((C[cause] for cause in still_in), rubs),
+            C.CORROSION: (0.02, 0.04, 0.76, 0.03, 0.15),
+            C.DEPOSIT: (0.01, 0.02, 0.04, 0.83, 0.1),
+        },
+        reason,
+    )
+
+
+_ALWAYS_IN: Final = ("ROTOR", "HUB", "STACK", "BENT")  # whatever is cleaned and torqued
+MADE_BY: Final = _made_by(
     "made_by",
-    ("runout", "wide lobe", "hollow patch", "raised patch", "unclear"),
-    (0.15, 0.2, 0.15, 0.15, 0.35),
-    {
-        C.RUNOUT_MADE_VARIATION: (0.12, 0.62, 0.1, 0.01, 0.15),
-        C.CORROSION: (0.02, 0.06, 0.7, 0.1, 0.12),
-        C.DEPOSIT: (0.02, 0.02, 0.06, 0.78, 0.12),
-        C.ROTOR: (0.7, 0.1, 0.03, 0.02, 0.15),
-        C.HUB: (0.7, 0.1, 0.03, 0.02, 0.15),
-        C.STACK: (0.7, 0.1, 0.03, 0.02, 0.15),
-        C.JOINT: (0.5, 0.25, 0.05, 0.02, 0.18),
-        C.NUTS: (0.5, 0.25, 0.05, 0.02, 0.18),
-        C.BENT: (0.7, 0.1, 0.03, 0.02, 0.15),
-    },
     _N("Thin where the runout rubs; thin in a lobe as wide as some runout would rub; or one patch as wide as a pad."),
+    *_ALWAYS_IN, "JOINT", "NUTS",
+)
+MADE_BY_TORQUED: Final = _made_by(
+    "made_by_torqued",
+    _N("Held against a sweep with the nuts torqued: where uneven nuts let it rub, no runout stands any more."),
+    *_ALWAYS_IN, "JOINT",
+)
+MADE_BY_CLEANED: Final = _made_by(
+    "made_by_cleaned",
+    _N("Held against a sweep with the joint cleaned: where dirt let it rub, no runout stands any more."),
+    *_ALWAYS_IN, "NUTS",
+)
+MADE_BY_PUT_RIGHT: Final = _made_by(
+    "made_by_put_right",
+    _N("Held against a sweep clean and torqued: where dirt or nuts let it rub, no runout stands any more."),
+    *_ALWAYS_IN,
+)
+MADE_BY_UNSWEPT: Final = _made_by(
+    "made_by_unswept", _N("Nobody swept: a wide lobe may be of any runout, gone or still there."), swept=False
 )
 CAME_IN: Final = Sign(
     "came_in",
     ("swept as it came in", "swept torqued, not cleaned", "swept cleaned, not torqued", "swept cleaned only"),
-    (0.2, 0.06, 0.04, 0.7),
-    {C.JOINT: (0.77, 0.13, 0.03, 0.07), C.NUTS: (0.8, 0.03, 0.09, 0.08)},
+    (0.2, 0.08, 0.08, 0.64),
+    {C.JOINT: (0.77, 0.1, 0.06, 0.07), C.NUTS: (0.77, 0.05, 0.1, 0.08)},
     _N("Dirt and uneven nuts are shown by a sweep from before each was put right; without one nothing speaks for them."),
+)
+NO_RUST: Final = Sign(
+    "no_rust",
+    ("not noted", "seen"),
+    _yes(0.94),
+    _table(JOINT=60, NUTS=90, CORROSION=90),
+    _N("Swept before the joint was cleaned and after: who cleaned it would mostly have noted rust."),
 )
 BEARING_PLAY_OVER: Final = Sign(
     "bearing_play_over",

@@ -63,6 +63,17 @@ class Thickness:
             return MadeBy.NONE
         return self.pattern.made_by if self.pattern is not None else MadeBy.UNCLEAR
 
+    @property
+    def pattern_code(self) -> str | None:
+        """What there is to say of where the disc is thin, as a code; None where there is no variation to speak of."""
+        if self.pattern is None or self.made_by in (None, MadeBy.NONE):
+            return None
+        if self.made_by is not MadeBy.UNCLEAR:
+            return {MadeBy.RUNOUT: "worn_by_runout", MadeBy.PATCH: "worn_in_a_patch"}[self.made_by]
+        if self.pattern.like_runout:
+            return "worn_in_a_lobe"
+        return "pattern_unclear" if self.pattern.beyond_noise else "pattern_in_noise"
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Measured:

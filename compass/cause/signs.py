@@ -23,6 +23,13 @@ _AS_FOUND: Final = {  # what had not been put right when it was swept
     "nuts": table.UNTORQUED_RUNOUT_OVER,
 }
 _SWEPT: Final = dict(zip(("both", "dirt", "nuts", ""), table.CAME_IN.outcomes, strict=True))
+_THIN: Final = {  # where it is thin, held against a sweep with so much still in it; None: nobody swept
+    "both": table.MADE_BY,
+    "dirt": table.MADE_BY_TORQUED,
+    "nuts": table.MADE_BY_CLEANED,
+    "": table.MADE_BY_PUT_RIGHT,
+    None: table.MADE_BY_UNSWEPT,
+}
 _ORDER_WITHIN: Final = 0.15  # a stated frequency is a wheel order within this share
 
 
@@ -70,8 +77,11 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
             note(_AS_FOUND[as_found], runout.state.value)
         elif not as_found:
             note(table.RUNOUT_OVER, _graded(runout.state, runout.tir, limit_mm))
-    if runout.tir is not None:
-        note(table.CAME_IN, _SWEPT[measured.before.before if measured.before is not None else ""])
+    swept_with = measured.before.before if measured.before is not None else ("" if runout.tir is not None else None)
+    if swept_with in ("dirt", "nuts", ""):  # swept as it came in: all can show, and that speaks for nothing
+        note(table.CAME_IN, _SWEPT[swept_with])
+    if swept_with in ("both", "dirt") and as_found in ("", "nuts") and "rust_at_joint" not in measured.corner.seen:
+        note(table.NO_RUST, "not noted")
     if not as_found and measured.before is not None and measured.before_state is State.WITHIN:
         note(_AS_FOUND[measured.before.before], "within")  # nothing was wrong as it was then
     if whose.joint is not None:
@@ -79,6 +89,8 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         note(table.JOINT_TOOK, "much" if much else "little")
         if much:
             note(table.JOINT_OF, whose.joint_of)
+        if much and measured.before_state is State.OVER and runout.state is State.WITHIN:
+            note(table.CURED, "over before, within since")
     if whose.hub is not None and whose.rotor is not None and runout.state is State.OVER and not whose.disagrees:
         note(table.WHOSE, _whose(verdict))
     if whose.hub is not None and not whose.disagrees:
@@ -88,8 +100,13 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         variation = thickness.result.variation if thickness.result is not None else None
         limit = measured.corner.spec.max_thickness_variation_mm
         note(table.VARIATION_OVER, _graded(thickness.state_variation, variation, limit))
-    if thickness.state_variation is not State.WITHIN and thickness.pattern is not None:
-        note(table.MADE_BY, _made_by(thickness.pattern))
+    # What is lost in noise says nothing: how often that is met is the micrometer's doing.
+    if (
+        thickness.state_variation is not State.WITHIN
+        and thickness.pattern is not None
+        and thickness.pattern.beyond_noise
+    ):
+        note(_THIN[swept_with], _made_by(thickness.pattern))
     if thickness.state_discard is not State.UNKNOWN:
         note(table.UNDER_DISCARD, "above" if thickness.state_discard is State.ABOVE else "under")
     if measured.corner.bearing_play_mm is not None and measured.corner.spec.max_bearing_play_mm is not None:
@@ -116,11 +133,9 @@ def _made_by(pattern: Pattern) -> str:
         return "runout"
     if pattern.like_runout:
         return "wide lobe"
-    if not pattern.hollow and pattern.patch_share >= _A_PATCH:
+    if pattern.narrow and not pattern.hollow and pattern.patch_share >= _A_PATCH:
         return "raised patch"  # whatever else is there: no rubbing makes metal
-    if pattern.made_by is MadeBy.PATCH:
-        return "hollow patch" if pattern.hollow else "raised patch"
-    return "unclear"
+    return "hollow patch" if pattern.made_by is MadeBy.PATCH and pattern.hollow else "unclear"
 
 
 def _whose(verdict: CornerVerdict) -> str:

@@ -21,6 +21,7 @@ _AS_MADE_MM: Final = 0.0012  # irregularity of a disc as made, one standard devi
 _PATCH_WIDTHS_DEG: Final = (30.0, 45.0, 60.0)  # of a pad's print, two standard deviations
 _CLEAR_NATS: Final = 2.0  # log likelihood by which one story must beat the other; about 7 to 1
 _FREEDOM: Final = 2.0
+_BY_CHANCE_NATS: Final = 5.0  # what noise alone lets the best story explain, one round in twenty aside (6–24 stations)
 _STANDS_BACK: Final = (0.0, 0.3, 0.6)  # of the runout
 _NEAR_DEG: Final = 35.0
 _HALF_EXPLAINED: Final = 0.45
@@ -41,7 +42,7 @@ class Pattern:
     """How thickness and runout hang together: shares (0..1) of the variation that rubbing and a patch explain.
 
     ``outboard_mm`` and ``inboard_mm`` are the wear at the place each face rubs hardest; ``patch_deg`` is the middle
-    of the best patch, None where a patch explains nothing.
+    of the best patch, None where a patch explains nothing. ``beyond_noise``: more than noise and rounding make.
     """
 
     made_by: MadeBy
@@ -51,7 +52,9 @@ class Pattern:
     inboard_mm: float
     patch_deg: float | None
     hollow: bool = False  # a patch that is thin, not one that stands proud
-    like_runout: bool = False  # as wide as a lobe that a runout rubs, whichever way that runout stood
+    beyond_noise: bool = True
+    narrow: bool = False  # no wider than a pad's print: no lobe that a runout rubs explains it as well
+    like_runout: bool = False  # thin in a lobe as wide as a runout rubs, whichever way that runout stood
 
 
 def wear_pattern(angles_deg: FloatArray, thickness_mm: FloatArray, runout_mm: FloatArray, *, u_mm: float) -> Pattern:
@@ -76,10 +79,15 @@ def wear_pattern(angles_deg: FloatArray, thickness_mm: FloatArray, runout_mm: Fl
         min(abs(ahead), t.size * abs(math.log((patched + scale) / (rubbed + scale))) + _FREEDOM), ahead
     )
     rubs = bool(np.ptp(z) >= RUBS_FROM_MM)
+    lobed, clearly = _lobe(angles_deg, t), _CLEAR_NATS * 2 * scale
+    beyond_noise = total - min(rubbed, patched, lobed) > _BY_CHANCE_NATS * 2 * scale
+    # Nothing that rubs makes a disc thicker: what stands proud must be the narrower by a clear margin, what is hollow
+    # is wide only by one.
+    wide = lobed < patched - clearly if hollow else lobed < patched + clearly
     made_by = MadeBy.UNCLEAR
-    if rubs and rubbing_share >= _EXPLAINED and ahead > _CLEAR_NATS:
+    if beyond_noise and rubs and rubbing_share >= _EXPLAINED and ahead > _CLEAR_NATS:
         made_by = MadeBy.RUNOUT
-    elif patch_share >= _EXPLAINED and (ahead < -_CLEAR_NATS or not rubs):
+    elif beyond_noise and not wide and patch_share >= _EXPLAINED and (ahead < -_CLEAR_NATS or not rubs):
         # A hollow just where a face rubs hardest is hardly there by chance.
         where_it_rubs = (
             rubs and hollow and rubbing_share >= _HALF_EXPLAINED and _near_rubbing(centre_deg, angles_deg, z)
@@ -94,7 +102,9 @@ def wear_pattern(angles_deg: FloatArray, thickness_mm: FloatArray, runout_mm: Fl
         inboard_mm=wear[1] * high,
         patch_deg=centre_deg if patch_share > 0 else None,
         hollow=hollow,
-        like_runout=hollow and _lobe(angles_deg, t) < patched - _CLEAR_NATS * 2 * scale,
+        beyond_noise=beyond_noise,
+        narrow=beyond_noise and not wide,
+        like_runout=beyond_noise and wide and hollow,
     )
 
 

@@ -84,6 +84,18 @@ class TwoAtOnce(TestCase):
         self.assertEqual(verdict.corners[0].measured.thickness.state_variation.value, "too_close")
         self.assertEqual(verdict.judged.root_causes["F"], "joint_contamination")
 
+    def test_a_wide_lobe_blames_no_runout_more_than_another_until_somebody_sweeps(self) -> None:
+        lobe = 26.4 - 0.03 * np.maximum(0, np.cos(np.radians(equal_stations_deg(12) - 60)))
+        miked = ThicknessRound(equal_stations_deg(12), np.array([140.0]), lobe[None, :], 0.001)
+        none, gone, stands = (
+            dict(verdict_on(*sweeps, thickness=miked).judged.weighed.at_corner("F"))
+            for sweeps in ((), (sweep_of(wave(10, (0.008, 60.0))),), (sweep_of(wave(10, (0.1, 60.0))),))
+        )
+        ran_once, runs = Cause.RUNOUT_MADE_VARIATION, (Cause.ROTOR, Cause.HUB, Cause.STACK, Cause.JOINT, Cause.NUTS)
+        self.assertLess(none[ran_once], sum(none[cause] for cause in runs))
+        self.assertGreater(gone[ran_once], 2 * sum(gone[cause] for cause in runs))
+        self.assertGreater(sum(stands[cause] for cause in runs), 5 * stands[ran_once])
+
     def test_a_sweep_says_nothing_of_what_was_put_right_before_it(self) -> None:
         def odds(**as_found: bool) -> dict[Cause, float]:
             verdict = verdict_on(sweep_of(wave(10, (0.012, 60.0)), **as_found), thickness=EVEN)
@@ -100,8 +112,9 @@ class TwoAtOnce(TestCase):
     def test_the_sweep_with_most_still_in_it_tells_how_it_was_swept(self) -> None:
         first = sweep_of(wave(10, (0.012, 60.0)), cleaned=False, nuts_torqued=False)
         second = sweep_of(wave(10, (0.012, 60.0)), nuts_torqued=False)
-        told = [s.outcome for s in corner_signs(verdict_on(first, second).corners[0]) if s.sign.name == "came_in"]
-        self.assertEqual(told, ["swept as it came in"])
+        for sweeps, told in (((second,), ["swept cleaned, not torqued"]), ((first, second), [])):  # [] as it came in
+            signs = corner_signs(verdict_on(*sweeps).corners[0])
+            self.assertEqual([s.outcome for s in signs if s.sign.name == "came_in"], told)
 
 
 class Worth(TestCase):

@@ -42,6 +42,24 @@ class Patterns(TestCase):
                 self.assertIs(pattern.made_by, MadeBy.PATCH)
                 self.assertAlmostEqual(pattern.patch_deg, centre, delta=10)
 
+    def test_a_lobe_as_wide_as_some_runout_rubs_is_no_patch_where_none_stands(self) -> None:
+        lobe = 24 - 0.02 * np.maximum(0, np.cos(np.radians(ANGLES - 150)))
+        for runout in (0 * RUNOUT, RUNOUT):  # nobody swept; it runs out elsewhere
+            pattern = wear_pattern(ANGLES, lobe, runout, u_mm=0.0005)
+            self.assertTrue(pattern.like_runout and not pattern.narrow)
+            self.assertIs(pattern.made_by, MadeBy.UNCLEAR)
+        proud = wear_pattern(ANGLES, 48 - lobe, 0 * RUNOUT, u_mm=0.0005)  # no rubbing makes metal
+        self.assertFalse(proud.like_runout)
+
+    def test_noise_and_steps_are_no_pattern(self) -> None:
+        generator, patterned = np.random.default_rng(4), 0
+        for _ in range(400):
+            noise = np.round(generator.normal(24, 0.006, 12) / 0.01) * 0.01
+            patterned += wear_pattern(
+                ANGLES, noise, 0 * RUNOUT, u_mm=math.hypot(0.006, 0.01 / math.sqrt(12))
+            ).beyond_noise
+        self.assertLess(patterned, 40)  # one in twenty is meant
+
     def test_neither_is_said_to_be_unclear(self) -> None:
         saddle = 24 + 0.01 * np.cos(np.radians(2 * ANGLES + 30))
         self.assertIs(wear_pattern(ANGLES, saddle, 0 * RUNOUT, u_mm=0.0005).made_by, MadeBy.UNCLEAR)

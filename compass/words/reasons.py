@@ -48,6 +48,13 @@ SENTENCES: Final[dict[str, str]] = {
         "The unevenness sits in one patch about as wide as a pad, near {place}: corrosion, a print or a hot spot, "
         "not runout."
     ),
+    "worn_in_a_lobe": _N(
+        "It is thin in a lobe as wide as a runout rubs, but no runout was swept that rubs there: it ran out once, "
+        "or as it came in."
+    ),
+    "pattern_in_noise": _N(
+        "Where it is thin is lost in the noise and the steps of the readings: nothing is said of it."
+    ),
     "pattern_unclear": _N("Where it is thin fits neither the runout nor a single patch."),
     "provisional": _N("Provisional: it rests on readings that want a second look."),
     "one_radius": _N("Measured at one radius: taper across the swept band is not known."),

@@ -3,8 +3,8 @@
 The next check is made and charged in minutes until none is asked for, the recommendation is carried out, what was
 worked on is measured again and driven over the speeds of the complaint; what is still felt is looked for in the same
 visit. Then the vehicle is driven on. Beside it, on the same vehicles: an oracle that knows the
-truth and checks nothing, three habits, and measuring everything first. With --odds: only what was said of causes at
-every step, and what came.
+truth and checks nothing, three habits, and measuring everything first. With --odds: only what was said of causes,
+tenth by tenth, and what came; what is said again and again in a visit counts once in each tenth.
 """
 
 import sys
@@ -47,7 +47,7 @@ class Ending:
     sent_for: bool = True  # what brought the vehicle in was put right, whatever else would have come
     minutes_there: float = 0.0  # of the minutes, those on an axle with a fault
     checks: list[tuple[str, str | None]] = field(default_factory=list)
-    said: list[tuple[float, bool]] = field(default_factory=list)  # odds of a cause at a place, and whether it was there
+    said: dict[tuple[object, ...], tuple[float, bool]] = field(default_factory=dict)  # as ``odds_said`` has it
     again: int = 0
     named: dict[str, str] = field(default_factory=dict)
 
@@ -131,20 +131,24 @@ _SHOWS: Final = {
 }
 
 
+_TENTHS: Final = (0.02, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.01)
 _CURED: Final = frozenset({"joint_contamination", "lug_torque"})
 _MISSES: Final = {State.OVER}  # after the work: then it is looked at anew
 
 
-def odds_said(visit: Visit, verdict: Verdict) -> list[tuple[float, bool]]:
-    """Return the odds of every cause at every place, but where a disc runs out to which nothing happened."""
+def odds_said(visit: Visit, verdict: Verdict) -> dict[tuple[object, ...], tuple[float, bool]]:
+    """Return the odds of every cause at every place, and whether it was there, by cause, place and tenth.
+
+    Left out are discs that run out though nothing happened to them.
+    """
     there = {(fault.cause, fault.position) for fault in visit.hidden.faults} or {(Cause.NONE, None)}
     faulty = {position for _, position in there}
     as_made = {p for p, c in visit.hidden.corners.items() if c.disc.true_tir_mm() > c.spec.max_runout_mm} - faulty
-    return [
-        (odds, (cause, position) in there)
+    return {
+        (cause, position, sum(odds >= begins for begins in _TENTHS)): (odds, (cause, position) in there)
         for cause, position, odds in verdict.judged.weighed.hypotheses
         if position not in as_made
-    ]
+    }
 
 
 def asked(visit: Visit) -> Ending:
@@ -152,12 +156,13 @@ def asked(visit: Visit) -> Ending:
     price, needless, stuck, again = 0.0, 0, False, 0
     named: dict[str, str] = {}
     blamed: set[str] = set()
-    said: list[tuple[float, bool]] = []
+    said: dict[tuple[object, ...], tuple[float, bool]] = {}
     for work in range(_MOST_WORKS):
         while True:
             verdict = diagnose(visit.case)
             step = verdict.judged.next
-            said += odds_said(visit, verdict) if work == 0 else []  # before anything was mended
+            if work == 0:  # before anything was mended
+                said = odds_said(visit, verdict) | said
             if step.check is None:
                 break
             if len(visit.checks) >= _MOST_CHECKS:
@@ -357,11 +362,8 @@ def visit_of(hidden: HiddenVehicle, seed: int) -> Visit:
     return Visit(hidden, Habits.of(g), g)
 
 
-_TENTHS: Final = (0.02, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.01)
-
-
 def show_odds(said: list[tuple[float, bool]]) -> None:
-    """Print what was said at every step, tenth by tenth, and what came."""
+    """Print what was said, tenth by tenth, and what came."""
     for low, high in pairwise(_TENTHS):
         inside = [pair for pair in said if low <= pair[0] < high]
         mean, came = np.mean(inside, axis=0) if inside else (0.0, 0.0)
@@ -408,7 +410,7 @@ def main(count: int, seed: int, *, verbose: bool, only_odds: bool) -> None:
                         ending.named,
                     )
     if only_odds:
-        show_odds([pair for ending in endings["asked"] for pair in ending.said])
+        show_odds([pair for ending in endings["asked"] for pair in ending.said.values()])
         return
     truth = float(np.mean([e.cost for e in endings["oracle"]]))
     print(f"{count} visits          sent for  cured  needless  unsafe  stuck  checks  minutes  there   cost  × oracle")

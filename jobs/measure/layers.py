@@ -15,7 +15,6 @@ from compass.ground.translation import written
 from compass.ground.units import Unit
 from compass.measure.analysed import Analysed
 from compass.measure.sweep import SweepResult
-from compass.measure.wear_pattern import MadeBy
 from compass.words.figures import length_text
 from drawing.curves import Curve, runout_curve, thickness_curve
 from drawing.indices import Swept, draw_overlay
@@ -178,10 +177,13 @@ def _wear(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, un
         curves, spec=spec, tape=tape, at=at, title=title, runout=curves.before or curves.installed, rubbing=True
     )
     words = {
-        MadeBy.RUNOUT: _("Thin where it rubs: the runout made the variation."),
-        MadeBy.PATCH: _("Thin in one patch: not made by this runout."),
-        MadeBy.NONE: _("No variation to speak of yet; this is where a released pad is reached."),
-    }.get(judged.verdict.measured.thickness.made_by, _("Where it is thin fits neither rubbing nor one patch."))
+        None: _("No variation to speak of yet; this is where a released pad is reached."),
+        "worn_by_runout": _("Thin where it rubs: the runout made the variation."),
+        "worn_in_a_patch": _("Thin in one patch: not made by this runout."),
+        "worn_in_a_lobe": _("Thin in a lobe as wide as a runout rubs, but not where this one does."),
+        "pattern_in_noise": _("Where it is thin is lost in the noise and the steps of the readings."),
+        "pattern_unclear": _("Where it is thin fits neither rubbing nor one patch."),
+    }[judged.verdict.measured.thickness.pattern_code]
     return Drawn(svg, factor, words + " " + _("Stippled outside: outboard pad; inside: inboard pad."))
 
 
