@@ -1,21 +1,25 @@
 """Hold the weighed causes against simulated vehicles with a known one: python docs/tools/measure_causes.py [COUNT].
 
 Prints the share with the right cause on top and within the top two, by cause; how well the probabilities are
-calibrated; and the minutes to a settled cause when the next best check is followed, against a fixed order.
+calibrated; the minutes to a settled cause when the next best check is followed, against a fixed order; and, on vehicles
+to which something happened (``compass.simulate.happenings``), what is said of where a disc is thin.
 """
 
 import sys
-from collections import defaultdict
+from collections import Counter, defaultdict
 from dataclasses import replace
 from typing import Final
 
 import numpy as np
 
-from compass.cause.causes import BASE_RATES
+from compass.cause.causes import BASE_RATES, Cause
 from compass.cause.checks import MINUTES
+from compass.cause.corner import measure_corner
 from compass.cause.differential import Differential
 from compass.diagnose import diagnose
-from compass.evidence.records import Case, Pads
+from compass.evidence.records import Case, Corner, Pads
+from compass.ground.limits import State
+from compass.simulate.happenings import random_happening
 from compass.simulate.vehicle import SimulatedVehicle, random_vehicle
 
 SETTLED: Final = 0.9
@@ -107,6 +111,47 @@ def _next(case: Case, weighed: Differential, done: set[tuple[str, str]], *, best
     return None
 
 
+_RUNS: Final = {
+    "still there": (Cause.ROTOR, Cause.HUB, Cause.STACK, Cause.BENT),
+    "dirt or nuts": (Cause.JOINT, Cause.NUTS),
+    "gone": (Cause.RUNOUT_MADE_VARIATION,),
+    "none, a patch": (Cause.CORROSION, Cause.DEPOSIT),
+}
+_SAID: Final = ("worn_by_runout", "worn_in_a_lobe", "worn_in_a_patch", "pattern_unclear", "pattern_in_noise")
+
+
+def where_it_is_thin(count: int) -> None:
+    """Mike discs over their limit and sweep them as they came in, put right, or not at all; print what is said."""
+    generator = np.random.default_rng(29)
+    said: dict[tuple[str, str], Counter[str | None]] = defaultdict(Counter)
+    for _ in range(count):
+        hidden = random_happening(generator)
+        for fault in hidden.faults:
+            runs = next((name for name, causes in _RUNS.items() if fault.cause in causes), None)
+            if fault.position is None or runs is None:
+                continue
+            disc, spec = hidden.corners[fault.position].disc, hidden.corners[fault.position].spec
+            stations, graduation_mm = int(generator.choice([8, 10, 12])), float(generator.choice([0.001, 0.01, 0.02]))
+            miked = disc.micrometer_round(generator, stations=stations, graduation_mm=graduation_mm)
+            dial = disc.dial(0.01)
+            for way, sweeps in (
+                (
+                    "as it came in",
+                    (disc.sweep(generator, stations=stations, instrument=dial, cleaned=False, torqued=False),),
+                ),
+                ("put right", (disc.sweep(generator, stations=stations, instrument=dial),)),
+                ("not swept", ()),
+            ):
+                corner = Corner(position=fault.position, spec=spec, sweeps=sweeps, thickness=miked)
+                thickness = measure_corner(corner).thickness
+                if thickness.state_variation is State.OVER:
+                    said[runs, way][thickness.pattern_code] += 1
+    print(f"{'runout':<14} {'swept':<14} {'discs':>5}  " + "  ".join(_SAID))
+    for (runs, way), codes in sorted(said.items()):
+        shares = "  ".join(f"{codes[code] / codes.total():>{len(code)}.0%}" for code in _SAID)
+        print(f"{runs:<14} {way:<14} {codes.total():>5}  {shares}")
+
+
 def _gives(case: Case, check: str, position: str) -> bool:
     corner = next(c for c in case.corners if c.position == position)
     dirty = any(not (s.cleaned and s.nuts_torqued) for s in corner.sweeps)
@@ -141,3 +186,4 @@ if __name__ == "__main__":
     number = int(sys.argv[1]) if len(sys.argv) > 1 else 3000
     main(number)
     minutes_to_settle(number // 12)
+    where_it_is_thin(number // 3)
