@@ -534,11 +534,15 @@ def _what_checks_show(ways: tuple[tuple[str | None, tuple[str, ...]], ...], grid
 _EVEN: Final = {"far over": 1.0, "over": 1.0, "close": 0.3, "within": 0.0}
 
 
+# A first sweep is mostly made as the disc came in: dirt and uneven nuts show in it, too.
+_FIRST_SWEEP: Final = (table.DIRTY_RUNOUT_OVER,)
+
+
 def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]]:
     """Return the checks still open at a corner, each with the signs it would give."""
     if verdict is None:
         return [
-            ("sweep_rotor", (table.RUNOUT_OVER,)),
+            ("sweep_rotor", _FIRST_SWEEP),
             ("measure_thickness", (table.VARIATION_OVER, table.UNDER_DISCARD)),
             ("bearing_play", (table.BEARING_PLAY_OVER,)),
             ("inspect_pads_and_slides", (table.PADS_UNEVEN,)),
@@ -546,7 +550,7 @@ def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]
     checks: list[tuple[str, tuple[Sign, ...]]] = []
     runout, corner = verdict.measured.runout, verdict.measured.corner
     if runout.tir is None:
-        checks.append(("sweep_rotor", (table.RUNOUT_OVER,)))
+        checks.append(("sweep_rotor", _FIRST_SWEEP))
     elif set(runout.flags) & set(CONDITION_CHECKS):
         if runout.state is not State.WITHIN:  # a joint that lets the disc run true as it came in needs no cleaning
             flag = next(flag for flag in CONDITION_CHECKS if flag in runout.flags)
