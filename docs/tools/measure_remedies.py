@@ -1,12 +1,14 @@
-"""Hold the predictions against simulated corners with known truth: python docs/tools/measure_remedies.py [COUNT].
+"""Hold predictions against simulated corners with known truth: python docs/tools/measure_remedies.py [COUNT] [--met].
 
 Every corner is measured in one of the ways a workshop measures. Printed: how often the 5–95 % bands hold runout and
 thickness after each remedy and how wide they are, whether odds come true, and what the recommendation costs beside an
 all-knowing choice and beside three fixed habits. Violations of rules are counted by tests of their own, from the truth.
+With --met: only whether odds come true on another hand's corners, those of vehicles to which something happened.
 """
 
 import sys
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Final
 
@@ -22,6 +24,9 @@ from compass.evidence.records import Corner, Spec, Surface
 from compass.evidence.shop import Lathe, Plate, Shop
 from compass.ground.limits import State
 from compass.simulate.corner import SimulatedCorner, random_corner, worn_by_runout
+from compass.simulate.happenings import random_happening
+from compass.simulate.repair import repaired
+from compass.simulate.visit import WORKSHOP
 
 SPEC: Final = Spec(
     studs=5,
@@ -180,6 +185,47 @@ def violations(verdict: CornerVerdict) -> list[str]:
     return broken
 
 
+def as_met(count: int) -> None:
+    """Print what was said of remedies, and what came, on ``count`` vehicles of ``compass.simulate.happenings``."""
+    g = np.random.default_rng(7)
+    pairs: dict[str, list[tuple[float, bool]]] = defaultdict(list)
+    for _ in range(count):
+        for position, met in random_happening(g).corners.items():
+            disc, spec = replace(met.disc, joint=0j, nuts=0j), met.spec
+            if met.play_mm > (spec.max_bearing_play_mm or 0):
+                continue
+            dial, stations = disc.dial(float(g.choice([0.01, 0.01, 0.002]))), int(g.choice([8, 10, 12, 16]))
+            seat, way = disc.seat(g), "turned" if g.random() < 0.5 else "one sweep"
+            sweeps = [disc.sweep(g, stations=stations, instrument=dial, tilt=seat)]
+            if way == "turned":
+                half = spec.positions_deg[len(spec.positions_deg) // 2]
+                sweeps.append(disc.sweep(g, stations=stations, instrument=dial, index_deg=half, tilt=disc.seat(g)))
+            miked = disc.micrometer_round(g, stations=stations, graduation_mm=float(g.choice([0.001, 0.01])))
+            corner = Corner(position, spec, tuple(sweeps), thickness=miked, bearing_play_mm=0.01)
+            (verdict,), _plans = choose([diagnose_corner(corner)], shop=WORKSHOP)
+            for r in verdict.remedies:
+                if r.odds_within is None or r.code == "clean_and_torque":
+                    continue
+                if r.code == "none":
+                    left = replace(disc, hub=disc.hub + seat)
+                else:
+                    left = repaired(disc, spec, r.code, r.settings, shop=WORKSHOP, g=g)
+                pairs[way].append((r.odds_within, left.true_tir_mm() <= spec.max_runout_mm))
+    for way, told in sorted(pairs.items()):
+        print(way)
+        show_odds(told)
+
+
+def show_odds(told: Iterable[tuple[float, bool]]) -> None:
+    """Print odds as said and as they came, in seven ranges."""
+    odds, came = np.array(list(told)).T
+    for low, high in ((0, 0.05), (0.05, 0.2), (0.2, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 0.95), (0.95, 1.001)):
+        here = (odds >= low) & (odds < high)
+        if here.any():
+            means = f"said {odds[here].mean():.3f}, came {came[here].mean():.3f}"
+            print(f"odds {low:.2f}–{min(high, 1):.2f}: {means} ({here.sum()})")
+
+
 def main(count: int) -> None:
     """Run and print."""
     g = np.random.default_rng(515)
@@ -246,11 +292,7 @@ def main(count: int) -> None:
         print(line)
     for name, values in (("runout", hold), ("metal", metal), ("metal under the 5 % point", danger)):
         print(f"all, {name}: {np.mean([x for v in values.values() for x in v]):.1%}")
-    odds, true_odds = np.array(said), np.array(came)
-    for low, high in ((0, 0.05), (0.05, 0.2), (0.2, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 0.95), (0.95, 1.001)):
-        here = (odds >= low) & (odds < high)
-        told, true = odds[here].mean(), true_odds[here].mean()
-        print(f"odds {low:.2f}–{min(high, 1):.2f}: said {told:.3f}, came {true:.3f} ({here.sum()})")
+    show_odds(zip(said, came, strict=True))
     for name, regrets in costs.items():
         share = np.mean(regrets) / SHOP.price_of("comeback")
         print(f"regret, {name}: {np.mean(regrets):.1f} = {share:.1%} of a comeback ({len(regrets)} corners)")
@@ -259,4 +301,5 @@ def main(count: int) -> None:
 
 
 if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 3000)
+    numbers = [int(word) for word in sys.argv[1:] if word.isdigit()]
+    (as_met if "--met" in sys.argv else main)(numbers[0] if numbers else 3000)
