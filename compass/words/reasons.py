@@ -49,8 +49,8 @@ SENTENCES: Final[dict[str, str]] = {
         "not runout."
     ),
     "worn_in_a_lobe": _N(
-        "It is thin in a lobe as wide as a runout rubs, but no runout was swept that rubs there: it ran out once, "
-        "or as it came in."
+        "It is thin in a lobe as wide as a runout rubs, but not where one that was swept would rub: a runout made it "
+        "that is gone, or that nobody swept."
     ),
     "pattern_in_noise": _N(
         "Where it is thin is lost in the noise and the steps of the readings: nothing is said of it."
