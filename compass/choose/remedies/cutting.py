@@ -15,7 +15,7 @@ from compass.ground.arrays import FloatArray
 from compass.ground.uncertainty import DRAWS, even_draws, median
 
 _LATHE_SPREAD: Final = 0.15  # how much a lathe leaves more or less than its profile states; even bound, our estimate
-_TAKEN_BACK: Final = 0.4  # of what unseen roughness adds to an extreme; our estimate, held against simulated cuts
+_TAKEN_BACK: Final = 0.2  # of what unseen roughness adds to an extreme; our estimate, held against cuts of two simulators
 LATHE_VARIATION_MM: Final = 0.004  # thickness variation after a cut, at most; our estimate
 
 
