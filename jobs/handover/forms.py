@@ -17,6 +17,8 @@ class RingForm(forms.Form):
     odometer_km = distance_field(label=_("Odometer, if told"), required=False)
     note = forms.CharField(label=_("Note"), max_length=300, required=False)
 
-    def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, user: User, autofocus: bool = False, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         speak_all(self, user.unit)
+        if autofocus:
+            self.fields["said"].widget.attrs["autofocus"] = True

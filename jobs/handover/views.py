@@ -23,6 +23,7 @@ from jobs.prove.proving import proving_of
 from workshop.addresses import address
 from workshop.limits_of_asking import file_limit
 from workshop.models import ShopFigures
+from workshop.numbers_in_addresses import named, number_of
 from workshop.permissions import Deed, may, require
 from workshop.planning import planned_anew
 from workshop.posting import counts_once, posted_from
@@ -125,10 +126,11 @@ def _list(request: HttpRequest, *, wrong: int | None = None, form: RingForm | No
     state = state if state in STATES else "due"
     page = ShallowPaginator(waiting(request.user, state=state, today=today), PAGE).get_page(request.GET.get("page"))
     rows = due_rows(request.user, page.object_list, today=today)
+    ringing = wrong or number_of("closing", request.GET.get("ring", ""))
     for row in rows:
-        mine = row["closing"].pk == wrong
-        row["form"] = form if mine else RingForm(user=request.user, auto_id=f"ring{row['closing'].pk}_%s")
-        row["open"] = mine
+        row["ring_at"] = f"?state={state}&page={page.number}&ring={named('closing', row['closing'].pk)}"
+        if row["closing"].pk == ringing:
+            row["form"] = form or RingForm(user=request.user, auto_id=f"ring{ringing}_%s", autofocus=True)
     context = {"rows": rows, "page": page, "state": state, "may_ring": may(request.user, Deed.EDIT_JOB)}
     return render(request, "jobs/handover/look_again.html", context, status=422 if wrong else 200)
 

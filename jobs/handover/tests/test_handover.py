@@ -137,6 +137,10 @@ class HandedOver(AfterWork):
         page = self.page("look-again")
         self.assertContains(page, "its distance is gone")
         self.assertContains(page, "all is well")
+        self.assertNotContains(page, reverse("jobs:ring", args=[closing.pk]))
+        (row,) = page.context["rows"]
+        self.assertContains(self.client.get("/look-again/" + row["ring_at"]), reverse("jobs:ring", args=[closing.pk]))
+        self.assertNotContains(self.client.get("/look-again/?ring=1-wrong"), 'method="post" action="/look-again')
         for n in range(3):
             Closing.objects.filter(pk=closing.pk).update(due_on=today - timedelta(days=n))
         with self.assertNumQueries(len_of(self.client, "/look-again/")):
