@@ -1,9 +1,11 @@
 """How long the metal lasts: wear over distance from thicknesses of the past."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
+from types import MappingProxyType
 from typing import Final
 
 import numpy as np
@@ -44,10 +46,10 @@ class Life:
 
     rate_mm: float
     expanded_rate_mm: float
-    to: dict[str, Remaining]
+    to: Mapping[str, Remaining]
 
 
-def life(metal: Sequence[Metal], limits_mm: dict[str, float]) -> Life | None:
+def life(metal: Sequence[Metal], limits_mm: Mapping[str, float]) -> Life | None:
     """Work out the wear rate from thicknesses over distance (weighted straight line), and the distance left.
 
     ``limits_mm`` names the limits (discard, machine-to). None with fewer than two different distances. Rates are
@@ -55,6 +57,11 @@ def life(metal: Sequence[Metal], limits_mm: dict[str, float]) -> Life | None:
     """
     if len({m.distance_km for m in metal}) < 2:
         return None
+    return _life(tuple(metal), tuple(limits_mm.items()))
+
+
+@lru_cache(maxsize=512)  # every page of a job asks for its corners' again
+def _life(metal: tuple[Metal, ...], limits_mm: tuple[tuple[str, float], ...]) -> Life:
     now = max(m.distance_km for m in metal)
     x = np.array([m.distance_km - now for m in metal]) / 1000
     y = np.array([m.thickness_mm for m in metal])
@@ -66,13 +73,14 @@ def life(metal: Sequence[Metal], limits_mm: dict[str, float]) -> Life | None:
     # What lies ahead is not driven quite as what lies behind.
     drawn[:, 1] *= np.exp(DRIVEN_OTHERWISE * normal_draws(1, stream=71)[:, 0])
     to = {}
-    for name, limit_mm in limits_mm.items():
+    for name, limit_mm in limits_mm:
         with np.errstate(divide="ignore", invalid="ignore"):
             left = np.where(drawn[:, 1] > 1e-6, (drawn[:, 0] - limit_mm) / drawn[:, 1] * 1000, math.inf)
         left = np.where(drawn[:, 0] <= limit_mm, 0.0, left)
         low, middle, high = np.quantile(left, (0.05, 0.5, 0.95), method="nearest")
         to[name] = Remaining(float(low), float(middle), float(high))
-    return Life(rate_mm=float(rate), expanded_rate_mm=2 * float(covariance[1, 1]) ** 0.5, to=to)
+    expanded_rate_mm = 2 * float(covariance[1, 1]) ** 0.5
+    return Life(rate_mm=float(rate), expanded_rate_mm=expanded_rate_mm, to=MappingProxyType(to))
 
 
 def unswept_edge(edge_mm: float, *, within_mm: float = 0.1) -> tuple[float, float]:
