@@ -78,7 +78,8 @@ class NextCheck:
     """A check not yet done: code, corner, minutes, what it saves on average (money).
 
     ``worth`` is what it saves less what its minutes cost; ``index_deg`` how far to turn the rotor for it. ``finds``
-    works out what each outcome would do: only who reads it needs to know.
+    works out what each outcome would do: only who reads it needs to know. ``why`` is a code where it saves for another
+    reason than the causes that it tells apart.
     """
 
     check: str
@@ -88,6 +89,7 @@ class NextCheck:
     worth: float
     finds: Callable[[], tuple[CheckOutcome, ...]] | None = field(default=None, compare=False, repr=False)
     index_deg: float | None = None
+    why: str | None = None
 
     @property
     def outcomes(self) -> tuple[CheckOutcome, ...]:

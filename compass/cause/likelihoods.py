@@ -108,9 +108,13 @@ UNTORQUED_RUNOUT_OVER: Final = _swept_before(
 )
 JOINT_TOOK: Final = Sign(
     "joint_took",
-    ("much", "little"),
-    _yes(0.05),
-    _table(JOINT=98, NUTS=98, ROTOR=2, HUB=2, STACK=2, BEARING=20),
+    ("past the limit", "much", "little"),
+    (0.012, 0.038, 0.95),
+    {
+        **dict.fromkeys((C.JOINT, C.NUTS), (0.78, 0.2, 0.02)),
+        **dict.fromkeys((C.ROTOR, C.HUB, C.STACK), (0.004, 0.016, 0.98)),
+        C.BEARING: (0.08, 0.12, 0.8),
+    },
     _N("Cleaning or torquing took out more than half the limit: the joint was to blame."),
 )
 CURED: Final = Sign(  # of those that took out much; only its presence speaks, since another fault may stay beside it

@@ -85,8 +85,9 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
     if not as_found and measured.before is not None and measured.before_state is State.WITHIN:
         note(_AS_FOUND[measured.before.before], "within")  # nothing was wrong as it was then
     if whose.joint is not None:
-        much = whose.joint.tir_mm - whose.joint.expanded_mm / 2 > MUCH * limit_mm
-        note(table.JOINT_TOOK, "much" if much else "little")
+        took_mm = whose.joint.tir_mm - whose.joint.expanded_mm / 2
+        much = took_mm > MUCH * limit_mm
+        note(table.JOINT_TOOK, "past the limit" if took_mm > limit_mm else "much" if much else "little")
         if much:
             note(table.JOINT_OF, whose.joint_of)
         if much and measured.before_state is State.OVER and runout.state is State.WITHIN:

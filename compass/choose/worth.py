@@ -49,7 +49,10 @@ _AT_REST: Final = 0.25  # share of what is at stake that one missing reading dec
 def all_checks(
     corners: Sequence[CornerVerdict], weighed: Differential, shop: Shop, kind: str | None
 ) -> tuple[NextCheck, ...]:
-    """Return every check not yet done with its worth, best first: one for each name and corner, the better of two."""
+    """Return every check not yet done with its worth, best first: one for each name and corner, the better of two.
+
+    What a check may find is told by the one that saves more: where that is no matter of causes, its reason is.
+    """
     labour = shop.minute_of_checking
     best: dict[tuple[str, str | None], NextCheck] = {}
     own = [check for c in corners for check in _at(c, weighed.corners.get(c.position, 0.0), shop, kind)]
@@ -57,12 +60,8 @@ def all_checks(
         key = check.check, check.position
         other = best.get(key)
         if other is not None:
-            check = replace(
-                check,
-                saves=max(check.saves, other.saves),
-                finds=check.finds or other.finds,
-                index_deg=check.index_deg if check.index_deg is not None else other.index_deg,
-            )
+            index_deg = check.index_deg if check.index_deg is not None else other.index_deg
+            check = replace(check if check.saves > other.saves else other, index_deg=index_deg)
         best[key] = replace(check, worth=check.saves - check.minutes * labour)
     return tuple(sorted(best.values(), key=best_first))
 
@@ -87,7 +86,7 @@ def _for_the_other_side(corners: Sequence[CornerVerdict], weighed: Differential,
             code = wanting(other.measured) if other is not None and opened else "sweep_rotor"
             if code is not None:
                 minutes = MINUTES[code] + (0 if opened else OPENING_MINUTES)
-                checks.append(NextCheck(code, mate, minutes, faulty * shop.comeback_at_stake, 0.0))
+                checks.append(NextCheck(code, mate, minutes, faulty * shop.comeback_at_stake, 0.0, why="both_sides"))
     return checks
 
 
@@ -99,13 +98,14 @@ def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> l
     position, comeback = corner.position, shop.comeback_at_stake
     checks: list[NextCheck] = []
 
-    def check(code: str, saves: float, index_deg: float | None = None) -> None:
+    def check(code: str, saves: float, why: str = "figure", index_deg: float | None = None) -> None:
         if saves > _LEAST_SAVED:
-            checks.append(NextCheck(code, position, MINUTES[code], saves, 0.0, index_deg=index_deg))
+            checks.append(NextCheck(code, position, MINUTES[code], saves, 0.0, index_deg=index_deg, why=why))
 
     first = wanting(measured)
     if first is not None and not (measured.worn or measured.bearing_over):
-        check(first, (faulty if measured.anything_over or faulty > _LIKELY else faulty * _AT_REST) * comeback)
+        rests = faulty if measured.anything_over or faulty > _LIKELY else faulty * _AT_REST
+        check(first, rests * comeback, "wanting")
     if measured.worn:
         for code, saves in _discard(corner, shop):
             check(code, saves)
@@ -115,7 +115,7 @@ def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> l
         costs = _Costs(corner, shop, kind)
         for code, reads, way in ways:
             saves = costs.saved_by(reads(costs.draws), whose=way is not None) + _SIGNED_FOR * comeback * reads.doubt
-            check(code, saves, way.index_deg if way is not None else None)
+            check(code, saves, index_deg=way.index_deg if way is not None else None)
     return checks
 
 

@@ -135,6 +135,17 @@ class Worth(TestCase):
         dear = replace(SHOP, prices={"labour_per_hour": 60_000.0})
         self.assertIsNone(verdict_on(sweep_of(wave(10, (0.02, 60.0))), thickness=COARSE, shop=dear).judged.next.check)
 
+    def test_a_check_that_saves_for_another_reason_says_it_instead_of_causes(self) -> None:
+        miked = replace(EVEN, readings_mm=26.4 + wave(8, (0.05, 60.0))[None, :])
+        sweeps = (sweep_of(wave(10, (0.1, 60.0))), sweep_of(wave(10, (0.1, 60.0)), index_deg=180.0))
+        corner = Corner("FL", FULL, sweeps, thickness=miked, bearing_play_mm=0.01)
+        weighed = diagnose(Case(corners=(corner,), shop=SHOP)).judged.weighed
+        (mate,) = (c for c in weighed.checks if (c.check, c.position) == ("sweep_rotor", "FR"))
+        self.assertEqual((mate.why, mate.outcomes), ("both_sides", ()))
+        (rear,) = (c for c in weighed.checks if (c.check, c.position) == ("sweep_rotor", "RL"))
+        self.assertIsNone(rear.why)
+        self.assertTrue(rear.outcomes)
+
     def test_turns_that_do_not_repeat_ask_for_the_bearing_first(self) -> None:
         turns = [sweep_of(wave(10, (0.09, angle))) for angle in (30.0, 150.0, 260.0)]
         verdict = verdict_on(*turns, thickness=EVEN)

@@ -129,6 +129,11 @@ CAUSES: Final[dict[str, str]] = {
     "not_separable": _N("not told apart yet"),
     "none_found": _N("nothing found"),
 }
+WORTH: Final[dict[str, str]] = {
+    "wanting": _N("Without it, what is done at this corner rests on a guess."),
+    "figure": _N("What it reads may change which remedy costs least."),
+    "both_sides": _N("Metal is due on this axle, and both its sides get the same: this side must be known, too."),
+}
 SIGNS: Final[dict[str, str]] = {
     "runout_over": _N("Runout, clean and torqued"),
     "dirty_runout_over": _N("Runout as it came in"),
@@ -174,6 +179,7 @@ OUTCOMES: Final[dict[str, str]] = {
     "close": _N("too close to call"),
     "over before, within since": _N("over as it came in, within since"),
     "still over": _N("still over"),
+    "past the limit": _N("more than the limit"),
     "much": _N("more than half the limit"),
     "little": _N("little"),
     "dirt": _N("dirt"),

@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 from compass.cause.differential import NextCheck
 from compass.ground.translation import written
 from compass.ground.units import Unit
-from compass.words.codes import CAUSES, CHECKS, OUTCOMES, SIGNS
+from compass.words.codes import CAUSES, CHECKS, OUTCOMES, SIGNS, WORTH
 from compass.words.figures import odds_text
 from drawing.curves import runout_curve, thickness_curve
 from drawing.rose import Rose, draw_rose
@@ -76,7 +76,13 @@ def _check_words(check: NextCheck, currency: str) -> dict[str, Any]:
         "saves": money_text(check.saves, currency),
         "costs": money_text(check.saves - check.worth, currency),
         "outcomes": outcome_words(check),
+        "why": worth_words(check),
     }
+
+
+def worth_words(check: NextCheck) -> str:
+    """Say why a check saves something, where it is not for the causes that it tells apart."""
+    return _(WORTH[check.why]) if check.why is not None else ""
 
 
 def outcome_words(check: NextCheck) -> list[dict[str, str]]:

@@ -11,7 +11,7 @@ from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.words.codes import remedy_name
 from drawing.outlay import OutlayLine, draw_outlay
-from jobs.cause.page import outcome_words
+from jobs.cause.page import outcome_words, worth_words
 from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of
 from jobs.choose.lanes import lane_rows
 from jobs.models import Corner, Decision, FittedPlate, Job
@@ -132,7 +132,8 @@ def _waits(choice: AxleChoice, currency: str) -> dict[str, Any] | None:
     """Say what the check before any lane is worth and may find; None where nothing is to be waited for."""
     if choice.first is None:
         return None
-    return {"saves": money_text(choice.first.saves, currency), "outcomes": outcome_words(choice.first)}
+    saves = money_text(choice.first.saves, currency)
+    return {"saves": saves, "outcomes": outcome_words(choice.first), "why": worth_words(choice.first)}
 
 
 def _refused(lane: Lane) -> dict[str, str]:

@@ -44,6 +44,11 @@ class Metal:
     edges: tuple[tuple[float, int, FloatArray], ...] = ()
 
     @property
+    def usual_mm(self) -> tuple[FloatArray, ...]:
+        """The mean thickness (angles,) at each measured radius."""
+        return tuple(drawn @ _alike() for drawn in self.thickness_mm)
+
+    @property
     def places(self) -> tuple[tuple[float, int, FloatArray | float], ...]:
         """Every radius that is cut, its measured one, and what it is thicker than that: measured ones, then edges."""
         measured = tuple((float(radius), number, 0.0) for number, radius in enumerate(self.radii_mm))
@@ -234,6 +239,12 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
         doubt = _EDGE_PER_MM * abs(beyond) * normal_draws(1, stream=88 + number)[:, 0]
         beyond_edges.append((edge, near, (slope * beyond + doubt).astype(np.float32)))
     return Metal(radii, tuple(curves), least, tuple(beyond_edges))
+
+
+@cache
+def _alike() -> FloatArray:
+    """Return weights that make a mean of draws (DRAWS,): as a product it takes a third of the time."""
+    return np.full(DRAWS, 1 / DRAWS, dtype=np.float32)
 
 
 @cache

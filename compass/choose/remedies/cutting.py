@@ -15,6 +15,9 @@ from compass.ground.arrays import FloatArray
 from compass.ground.uncertainty import DRAWS, even_draws, median
 
 _LATHE_SPREAD: Final = 0.15  # how much a lathe leaves more or less than its profile states; even bound, our estimate
+_TAKEN_BACK: Final = (
+    0.2  # of what unseen roughness adds to an extreme; our estimate, held against cuts of two simulators
+)
 LATHE_VARIATION_MM: Final = 0.004  # thickness variation after a cut, at most; our estimate
 
 
@@ -93,13 +96,16 @@ def blank(orders_mm: FloatArray, metal: Metal, *, radius_mm: float, left_mm: Flo
     seen[0] -= lathe.real
     seen[1] -= lathe.imag
     rotor = Chucked(seen, radius_mm, metal)
+    on_average, usual = seen.mean(axis=1), metal.usual_mm
     outer, inner = [], []
     for radius, near, thicker in metal.places:
-        face = rotor.columns(radius) @ seen
-        outer.append((face.min(axis=0), face.max(axis=0)))
+        columns = rotor.columns(radius)
+        face, curve = columns @ seen, columns @ on_average
+        outer.append(_extremes(face, curve))
         # In place: what is not kept need not be found room for. Beyond a measured radius a whole face is thicker alike.
         np.subtract(face, metal.thickness_mm[near], out=face)
-        inner.append((face.min(axis=0) - thicker, face.max(axis=0) - thicker))
+        low, top = _extremes(face, curve - usual[near])
+        inner.append((low - thicker, top - thicker))
     return Blank(
         rotor=rotor,
         top_mm=np.max([top for _, top in outer], axis=0),
@@ -117,6 +123,19 @@ def _laid_out(rotor: Chucked) -> tuple[tuple[FloatArray, FloatArray], ...]:
         outboard = rotor.columns(radius) @ rotor.orders_mm
         faces.append((outboard, outboard - rotor.metal.thickness_mm[near] - thicker))
     return tuple(faces)
+
+
+def _extremes(face_mm: FloatArray, curve_mm: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the lowest and the highest place (DRAWS,) of a drawn face (angles, DRAWS) about its mean ``curve_mm``.
+
+    They lie further out than a smooth face's: every draw has shape of its own that no reading showed. Real faces are
+    between the mean curve, which has none of it, and the draws: part of the difference is taken back.
+    """
+    lowest, highest = face_mm.min(axis=0), face_mm.max(axis=0)
+    return (
+        lowest + _TAKEN_BACK * (float(curve_mm.min()) - float(lowest.mean())),
+        highest + _TAKEN_BACK * (float(curve_mm.max()) - float(highest.mean())),
+    )
 
 
 def left_by(lathe: Lathe, *, rows: int) -> FloatArray:
