@@ -184,29 +184,32 @@ def _made_by(name: str, reason: str, *still_in: str, swept: bool = True) -> Sign
 
 
 _ALWAYS_IN: Final = ("ROTOR", "HUB", "STACK", "BENT")  # whatever is cleaned and torqued
-MADE_BY: Final = _made_by(
-    "made_by",
-    _N("Thin where the runout rubs; thin in a lobe as wide as some runout would rub; or one patch as wide as a pad."),
-    *_ALWAYS_IN, "JOINT", "NUTS",
-)
-MADE_BY_TORQUED: Final = _made_by(
-    "made_by_torqued",
-    _N("Held against a sweep with the nuts torqued: where uneven nuts let it rub, no runout stands any more."),
-    *_ALWAYS_IN, "JOINT",
-)
-MADE_BY_CLEANED: Final = _made_by(
-    "made_by_cleaned",
-    _N("Held against a sweep with the joint cleaned: where dirt let it rub, no runout stands any more."),
-    *_ALWAYS_IN, "NUTS",
-)
-MADE_BY_PUT_RIGHT: Final = _made_by(
-    "made_by_put_right",
-    _N("Held against a sweep clean and torqued: where dirt or nuts let it rub, no runout stands any more."),
-    *_ALWAYS_IN,
-)
-MADE_BY_UNSWEPT: Final = _made_by(
-    "made_by_unswept", _N("Nobody swept: a wide lobe may be of any runout, gone or still there."), swept=False
-)
+# By what was still in the sweep it is held against: both dirt and nuts, one of them, neither; None where nobody swept.
+MADE_BY: Final[Mapping[str | None, Sign]] = {
+    "both": _made_by(
+        "made_by",
+        _N("Thin where the runout rubs; thin in a lobe as wide as some runout would rub; or one patch as wide as a pad."),
+        *_ALWAYS_IN, "JOINT", "NUTS",
+    ),
+    "dirt": _made_by(
+        "made_by_torqued",
+        _N("Held against a sweep with the nuts torqued: where uneven nuts let it rub, no runout stands any more."),
+        *_ALWAYS_IN, "JOINT",
+    ),
+    "nuts": _made_by(
+        "made_by_cleaned",
+        _N("Held against a sweep with the joint cleaned: where dirt let it rub, no runout stands any more."),
+        *_ALWAYS_IN, "NUTS",
+    ),
+    "": _made_by(
+        "made_by_put_right",
+        _N("Held against a sweep clean and torqued: where dirt or nuts let it rub, no runout stands any more."),
+        *_ALWAYS_IN,
+    ),
+    None: _made_by(
+        "made_by_unswept", _N("Nobody swept: a wide lobe may be of any runout, gone or still there."), swept=False
+    ),
+}
 CAME_IN: Final = Sign(
     "came_in",
     ("swept as it came in", "swept torqued, not cleaned", "swept cleaned, not torqued", "swept cleaned only"),
@@ -372,5 +375,10 @@ FELT: Final[Mapping[str, Mapping[str, float]]] = {
 }
 BY_NAME: Final[Mapping[str, Sign]] = {
     sign.name: sign
-    for sign in (*(v for v in list(vars().values()) if isinstance(v, Sign)), *SEEN_SIGNS.values(), *HISTORY.values())
+    for sign in (
+        *(v for v in list(vars().values()) if isinstance(v, Sign)),
+        *MADE_BY.values(),
+        *HISTORY.values(),
+        *SEEN_SIGNS.values(),
+    )
 }

@@ -23,13 +23,6 @@ _AS_FOUND: Final = {  # what had not been put right when it was swept
     "nuts": table.UNTORQUED_RUNOUT_OVER,
 }
 _SWEPT: Final = dict(zip(("both", "dirt", "nuts", ""), table.CAME_IN.outcomes, strict=True))
-_THIN: Final = {  # where it is thin, held against a sweep with so much still in it; None: nobody swept
-    "both": table.MADE_BY,
-    "dirt": table.MADE_BY_TORQUED,
-    "nuts": table.MADE_BY_CLEANED,
-    "": table.MADE_BY_PUT_RIGHT,
-    None: table.MADE_BY_UNSWEPT,
-}
 _ORDER_WITHIN: Final = 0.15  # a stated frequency is a wheel order within this share
 
 
@@ -107,7 +100,7 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         and thickness.pattern is not None
         and thickness.pattern.beyond_noise
     ):
-        note(_THIN[swept_with], _made_by(thickness.pattern))
+        note(table.MADE_BY[swept_with], _made_by(thickness.pattern))
     if thickness.state_discard is not State.UNKNOWN:
         note(table.UNDER_DISCARD, "above" if thickness.state_discard is State.ABOVE else "under")
     if measured.corner.bearing_play_mm is not None and measured.corner.spec.max_bearing_play_mm is not None:

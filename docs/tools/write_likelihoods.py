@@ -1,8 +1,7 @@
 """Print the likelihood table as a page: python docs/tools/write_likelihoods.py > docs/likelihoods.md."""
 
-from compass.cause import likelihoods
 from compass.cause.causes import BASE_RATES
-from compass.cause.likelihoods import Sign
+from compass.cause.likelihoods import BY_NAME
 from compass.words.codes import CAUSES, OUTCOMES, SIGNS
 
 
@@ -19,8 +18,7 @@ def page() -> str:
     ]
     total = sum(BASE_RATES.values())
     lines += [f"- {CAUSES[cause.value]}: {100 * rate / total:.1f}" for cause, rate in BASE_RATES.items()]
-    signs = [v for v in vars(likelihoods).values() if isinstance(v, Sign)]
-    for sign in (*signs, *likelihoods.HISTORY.values(), *likelihoods.SEEN_SIGNS.values()):
+    for sign in BY_NAME.values():
         lines += ["", f"## {SIGNS[sign.name]}", "", sign.why, ""]
         lines.append("| | " + " | ".join(OUTCOMES[o] for o in sign.outcomes) + " |")
         lines.append("|---" * (len(sign.outcomes) + 1) + "|")
