@@ -5,7 +5,7 @@ docs/rules.md is printed from it. A rule sees one remedy at one corner.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from typing import Final, NamedTuple
 
@@ -35,7 +35,7 @@ class Question:
     remedy: str
     measured: Measured
     draws: CornerDraws
-    shop: Shop
+    shop: Shop = field(hash=False)  # many plates and lathes; compared all the same
     outcome: Outcome | None
     kind: str | None = None  # of the vehicle
 

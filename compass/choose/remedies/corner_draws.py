@@ -46,7 +46,7 @@ class Metal:
     @property
     def usual_mm(self) -> tuple[FloatArray, ...]:
         """The mean thickness (angles,) at each measured radius."""
-        return tuple(drawn @ _alike() for drawn in self.thickness_mm)
+        return tuple(mean_draw(drawn) for drawn in self.thickness_mm)
 
     @property
     def places(self) -> tuple[tuple[float, int, FloatArray | float], ...]:
@@ -129,6 +129,17 @@ def faces_mm(orders_mm: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
     """Return faces (angles, n) of orders (n, 2·ORDERS), scaled to a radius (measurement.md#radius)."""
     faces: FloatArray = columns_at(radius_ratio) @ orders_mm.T.astype(np.float32)
     return faces
+
+
+def mean_draw(draws: FloatArray) -> FloatArray:
+    """Return the mean over draws (…, DRAWS) of single precision: as a product it takes a third of the time."""
+    mean: FloatArray = draws @ _alike()
+    return mean
+
+
+@cache
+def _alike() -> FloatArray:
+    return np.full(DRAWS, 1 / DRAWS, dtype=np.float32)
 
 
 @lru_cache(maxsize=64)
@@ -223,8 +234,9 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
     curves = []
     for k in by_radius:
         profile = result.profiles[k].turned(turned)
-        shape = faces_mm(profile.orders_mm()[order])
-        curves.append(shape + (profile.constant_mm + result.offset_mm)[order].astype(np.float32))
+        curve = faces_mm(profile.orders_mm()[order])
+        curve += (profile.constant_mm + result.offset_mm)[order].astype(np.float32)
+        curves.append(curve)
     least = np.min([curve.min(axis=0) for curve in curves], axis=0)
     inner, outer = band_mm(spec)
     edges = [r for r in (inner, outer) if np.abs(radii - r).min() > 1.0]
@@ -239,12 +251,6 @@ def _metal(corner: Corner, result: ThicknessResult) -> Metal:
         doubt = _EDGE_PER_MM * abs(beyond) * normal_draws(1, stream=88 + number)[:, 0]
         beyond_edges.append((edge, near, (slope * beyond + doubt).astype(np.float32)))
     return Metal(radii, tuple(curves), least, tuple(beyond_edges))
-
-
-@cache
-def _alike() -> FloatArray:
-    """Return weights that make a mean of draws (DRAWS,): as a product it takes a third of the time."""
-    return np.full(DRAWS, 1 / DRAWS, dtype=np.float32)
 
 
 @cache

@@ -6,7 +6,7 @@ from typing import Final
 
 import numpy as np
 
-from compass.choose.remedies.corner_draws import CornerDraws, Metal, at_random, columns_at
+from compass.choose.remedies.corner_draws import CornerDraws, Metal, at_random, columns_at, mean_draw
 from compass.choose.remedies.outcome import Outcome
 from compass.choose.remedies.part_draws import ROWS
 from compass.choose.remedies.plating import best_of_kit, fitting
@@ -96,7 +96,7 @@ def blank(orders_mm: FloatArray, metal: Metal, *, radius_mm: float, left_mm: Flo
     seen[0] -= lathe.real
     seen[1] -= lathe.imag
     rotor = Chucked(seen, radius_mm, metal)
-    on_average, usual = seen.mean(axis=1), metal.usual_mm
+    on_average, usual = mean_draw(seen), metal.usual_mm
     outer, inner = [], []
     for radius, near, thicker in metal.places:
         columns = rotor.columns(radius)
@@ -133,8 +133,8 @@ def _extremes(face_mm: FloatArray, curve_mm: FloatArray) -> tuple[FloatArray, Fl
     """
     lowest, highest = face_mm.min(axis=0), face_mm.max(axis=0)
     return (
-        lowest + _TAKEN_BACK * (float(curve_mm.min()) - float(lowest.mean())),
-        highest + _TAKEN_BACK * (float(curve_mm.max()) - float(highest.mean())),
+        lowest + _TAKEN_BACK * (float(curve_mm.min()) - float(mean_draw(lowest))),
+        highest + _TAKEN_BACK * (float(curve_mm.max()) - float(mean_draw(highest))),
     )
 
 

@@ -1,6 +1,6 @@
 """Leaving the disc as it is, or cleaning the joint and torquing the nuts."""
 
-from compass.choose.remedies.corner_draws import CornerDraws, faces_mm, ranges, trace_mm
+from compass.choose.remedies.corner_draws import CornerDraws, faces_mm, mean_draw, ranges, trace_mm
 from compass.choose.remedies.outcome import Outcome
 
 
@@ -11,7 +11,7 @@ def nothing(draws: CornerDraws) -> Outcome:
         runout_mm=faces.max(axis=0) - faces.min(axis=0),
         variation_mm=draws.variation_mm,
         least_mm=draws.metal.least_mm if draws.metal is not None else None,
-        trace_mm=faces.mean(axis=1),
+        trace_mm=mean_draw(faces),
     )
 
 
