@@ -210,7 +210,7 @@ MADE_BY: Final[Mapping[str | None, Sign]] = {
         "made_by_unswept", _N("Nobody swept: a wide lobe may be of any runout, gone or still there."), swept=False
     ),
 }
-CAME_IN: Final = Sign(
+CAME_IN: Final = Sign(  # told where something had been put right before: a sweep as it came in speaks for nothing
     "came_in",
     ("swept as it came in", "swept torqued, not cleaned", "swept cleaned, not torqued", "swept cleaned only"),
     (0.2, 0.08, 0.08, 0.64),
