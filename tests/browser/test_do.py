@@ -76,6 +76,8 @@ class Doing(BrowserCase):
         for _ in range(100):
             placed = self.current()
             if placed is None or placed.step.code == code:
+                if placed is not None and placed.step.expects:  # the cell has the focus a frame after the page is there
+                    self.eventually("document.activeElement?.id === 'typed'")
                 return placed
             self.press_on(placed, whole=code not in {step.step.code for step in self.plain_ahead(placed)})
         raise AssertionError(f"never came to {code}")
