@@ -83,6 +83,20 @@ class TwoAtOnce(TestCase):
         verdict = verdict_on(came_in, clean, thickness=COARSE)
         self.assertEqual(verdict.corners[0].measured.thickness.state_variation.value, "too_close")
         self.assertEqual(verdict.judged.root_causes["F"], "joint_contamination")
+        self.assertGreater(dict(verdict.judged.weighed.at_corner("F"))[Cause.JOINT], 0.75)
+
+    def test_rust_noted_or_not_speaks_where_the_joint_was_cleaned(self) -> None:
+        came_in = sweep_of(wave(10, (0.106, 60.0)), cleaned=False, nuts_torqued=False)
+        bare, rusty = (
+            dict(
+                verdict_on(
+                    came_in, sweep_of(wave(10, (0.009, 60.0))), thickness=EVEN, seen=seen
+                ).judged.weighed.at_corner("F")
+            )
+            for seen in (frozenset(), frozenset({"rust_at_joint"}))
+        )
+        self.assertGreater(bare[Cause.NUTS], 0.6 * bare[Cause.JOINT])  # both were put right in one go
+        self.assertGreater(rusty[Cause.JOINT], 3 * rusty[Cause.NUTS])
 
     def test_a_wide_lobe_blames_no_runout_more_than_another_until_somebody_sweeps(self) -> None:
         lobe = 26.4 - 0.03 * np.maximum(0, np.cos(np.radians(equal_stations_deg(12) - 60)))

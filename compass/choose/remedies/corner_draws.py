@@ -125,9 +125,9 @@ def ranges_about(first: ComplexArray, shape_mm: FloatArray) -> FloatArray:
     return np.concatenate([ranges(part, np.repeat(shape_mm[:, None], part.size, axis=1)) for part in parts])
 
 
-def faces_mm(orders_mm: FloatArray, *, radius_ratio: float = 1.0) -> FloatArray:
-    """Return faces (angles, n) of orders (n, 2·ORDERS), scaled to a radius (measurement.md#radius)."""
-    faces: FloatArray = columns_at(radius_ratio) @ orders_mm.T.astype(np.float32)
+def faces_mm(orders_mm: FloatArray) -> FloatArray:
+    """Return faces (angles, n) of orders (n, 2·ORDERS), single precision."""
+    faces: FloatArray = _columns(1) @ orders_mm.T.astype(np.float32)
     return faces
 
 
@@ -144,7 +144,7 @@ def _alike() -> FloatArray:
 
 @lru_cache(maxsize=64)
 def columns_at(radius_ratio: float) -> FloatArray:
-    """Return what lays orders out as a face (angles, 2·ORDERS), scaled to a radius, single precision."""
+    """Return what lays orders out as a face (angles, 2·ORDERS) at another radius (measurement.md#radius)."""
     scales = np.repeat(radius_ratio ** np.arange(1, ORDERS + 1), 2).astype(np.float32)
     return _columns(1) * scales
 
