@@ -8,10 +8,11 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from compass.cause.causes import OF_THE_VEHICLE, Cause
+from compass.cause.causes import OF_THE_VEHICLE, UNEVEN, Cause
 from compass.cause.corner import diagnose_corner, measure_corner
 from compass.cause.differential import Differential, NextCheck, weigh
 from compass.cause.measured import Measured, Reason
+from compass.cause.signs import put_right
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen, kind_of_metal
 from compass.choose.vehicle import ChoosesAxle, choose
@@ -21,6 +22,7 @@ from compass.evidence.records import Case
 from compass.evidence.shop import Shop
 from compass.ground.limits import State
 
+_SUSPECTED: Final = 0.1  # odds of a fault at a corner: under them, and with nothing over, there is no trouble to see to
 _MOST: Final = 0.5  # of a corner's odds: a cause that has more is its root cause
 # What is seen or measured outright: at its corner no weighing speaks against it.
 _CERTAIN: Final = frozenset({Cause.BROKEN, Cause.WORN, Cause.BEARING})
@@ -92,6 +94,7 @@ def conclude(
         shop=case.shop,
         mended=[c.position for c in corners if case.complaint.still_felt and is_mended(c, _as_it_stands(c))],
     )
+    corners = [blamed(corner, judged) for corner in corners]
     chosen, plans = choose(corners, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
     chosen = tuple(measured_first(corner, judged) for corner in chosen)
     return Verdict(
@@ -103,8 +106,24 @@ def conclude(
     )
 
 
-def is_mended(came_in: CornerVerdict, stands: Measured | None) -> bool:
-    """Whether a corner's fault is put right: measured within after its work, or cured by cleaning or torquing alone."""
+def blamed(corner: CornerVerdict, judged: Judgement) -> CornerVerdict:
+    """Return a corner told whether its disc is to blame for what is felt, its variation being too close to call.
+
+    Left as it is it would be felt again, whatever the doubt about the figure.
+    """
+    odds = sum(odds for cause, odds in judged.weighed.at_corner(corner.position) if cause in UNEVEN)
+    if corner.measured.thickness.state_variation is not State.TOO_CLOSE or odds <= _MOST:
+        return corner
+    return replace(corner, to_blame=True, because=(*corner.because, Reason("felt_here", {"odds": odds})))
+
+
+def is_mended(came_in: CornerVerdict, stands: Measured | None, *, bearing_renewed: bool = False) -> bool:
+    """Whether a corner's fault is put right: measured within after its work, or cured by cleaning or torquing alone.
+
+    What a disc reads says nothing of a bearing with play, unless that was renewed.
+    """
+    if came_in.measured.bearing_over and not bearing_renewed:
+        return False
     if stands is None and came_in.root_cause not in CURED_BY_MEASURING:
         return False
     measured = stands or came_in.measured
@@ -146,14 +165,14 @@ def judge_vehicle(
     """Judge a vehicle with wheels at ``positions`` from its diagnosed corners: pages and files only word this.
 
     Where it is still felt after the work, the causes of what is left are weighed: ``mended`` corners keep the root
-    cause that they came in with, and are looked at no more.
+    cause that they came in with, and are looked at no more but for what no work on a disc mends.
     """
     told = _Told(tuple(positions), complaint, vehicle, shop)
     left = [c for c in corners if c.position not in mended]
     if len(left) == len(corners):
         return _judge(told, corners)
     before = _judge(replace(told, complaint=replace(complaint, after_work=None)), corners)
-    now = _judge(told, left, mended)
+    now = _judge(told, left, [c for c in corners if c.position in mended])
     return replace(
         now,
         root_causes={c.position: {**before.root_causes, **now.root_causes}[c.position] for c in corners},
@@ -172,7 +191,7 @@ class _Told:
     shop: Shop
 
 
-def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Collection[str] = ()) -> Judgement:
+def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Sequence[CornerVerdict] = ()) -> Judgement:
     shop = told.shop
     certain = {c.position: Cause(c.root_cause) for c in corners if c.root_cause in _CERTAIN}
     weighed = weigh(
@@ -188,23 +207,47 @@ def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Collection[str
     root_causes = {c.position: _root_cause(c, weighed) for c in corners}
     suspects = sorted(corners, key=lambda c: -weighed.corners.get(c.position, 0.0))
     checks = all_checks(suspects, weighed, shop, told.vehicle.kind)
+    troubled = tuple(
+        c.position for c in suspects if c.do_not_drive or _is_troubled(c, root_causes[c.position], weighed)
+    )
+    step = _next_step(checks, weighed, opened={c.position for c in (*corners, *mended) if c.measured.anything})
+    nothing_else = step.check in (None, "road_test") and not troubled and not told.complaint.still_felt
+    if nothing_else and _was_put_right(corners, weighed):
+        # What is felt now tells more than what a recording shows; and where nothing is felt any more, that was it.
+        step = NextStep(None, None, "put_right" if told.complaint.after_work is None else "nothing_left")
+        checks = tuple(check for check in checks if check.check != "road_test")
     return Judgement(
         weighed=replace(weighed, checks=checks),
         root_causes=root_causes,
         also={p: also for p, named in root_causes.items() if (also := _also(p, named, weighed))},
-        next=_next_step(checks, weighed, opened={c.position for c in corners if c.measured.anything}),
-        troubled=tuple(
-            c.position
-            for c in suspects
-            if c.do_not_drive or (c.measured.anything and root_causes[c.position] != Cause.NONE)
-        ),
+        next=step,
+        troubled=troubled,
         stopped=tuple(c.position for c in corners if c.do_not_drive),
     )
+
+
+def _is_troubled(corner: CornerVerdict, root_cause: str, weighed: Differential) -> bool:
+    """Whether something is to be put right here: not where no more is known than that hardly anything can be wrong.
+
+    A corner swept within, and not miked since nothing suspects it, is such a one.
+    """
+    if not corner.measured.anything or root_cause == Cause.NONE:
+        return False
+    suspected = corner.measured.anything_over or weighed.corners[corner.position] >= _SUSPECTED
+    return root_cause != "not_separable" or suspected
+
+
+def _was_put_right(corners: Sequence[CornerVerdict], weighed: Differential) -> bool:
+    """Whether nothing is likelier than dirt or nuts that were put right to be swept: driving it tells."""
+    gone = {(cause, c.position) for c in corners for cause in put_right(c)}
+    odds = sum(odds for cause, position, odds in weighed.hypotheses if (cause, position) in gone)
+    return odds > max(odds for cause, odds in weighed.causes if cause not in CURED_BY_MEASURING)
 
 
 def _root_cause(corner: CornerVerdict, weighed: Differential) -> str:
     """Return the corner's root cause: the cause with most of the odds there, ``not_separable`` where none has.
 
+    Dirt and nuts are put right in one go: where they have most of the odds together, the likelier is named.
     Where something is over its limit there is a cause, and the odds are shared among causes; else "nothing wrong"
     has its own. What was seen here but sits elsewhere (a tyre, a joint) is named where it is likelier than all.
     """
@@ -217,6 +260,8 @@ def _root_cause(corner: CornerVerdict, weighed: Differential) -> str:
         return corner.root_cause
     measured = corner.measured
     is_over = State.OVER in (measured.runout.state, measured.thickness.state_variation)
+    if likeliest in CURED_BY_MEASURING:
+        odds = sum(odds for cause, odds in own if cause in CURED_BY_MEASURING)
     if odds > _MOST * (weighed.corners[corner.position] if is_over else 1.0):
         return likeliest.value
     return corner.root_cause if corner.root_cause == Cause.NONE else "not_separable"
@@ -245,6 +290,8 @@ def _advice(judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chose
         return Reason("next_check", {"check": step.check, "position": step.position})
     if not positions:
         return None
+    if step.why == "put_right":
+        return Reason("drive_it", {"positions": positions})
     if all(code == Cause.NONE for code in judged.root_causes.values()):
         return Reason("measured_corners_within" if judged.weighed.holes else "all_within", {"positions": positions})
     held = {corner.position for corner in chosen if corner.recommended is None}

@@ -6,6 +6,7 @@ lists and heads of pages show is kept beside the rows by the write that changed 
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Final
 
 from django.db.models import prefetch_related_objects
 
@@ -20,9 +21,11 @@ from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.shop import Shop
 from jobs.adapters import Beside, Past, beside_of, case_record, corner_record
 from jobs.kept import KeptCorner, KeptJob
-from jobs.models import CORNERS, EVIDENCE, Corner, Job, QuickReading, Sweep, ThicknessRound
+from jobs.models import CORNERS, EVIDENCE, Corner, Job, QuickReading, RunStep, Sweep, ThicknessRound
 from jobs.remembered import Remembered, digest
 from workshop.models import User
+
+_NEW_PLAY: Final = ":hub_play"  # the step that proves a new bearing: nothing else says that it was renewed
 
 _diagnosed = Remembered(lambda record: diagnose_corner(record), most=160)  # a third of a megabyte each
 _vehicles = Remembered(
@@ -100,7 +103,8 @@ def choose_for_axle(
     corners: Sequence[CornerVerdict], shop: Shop, kind: str | None
 ) -> tuple[tuple[Chosen, ...], AxlePlan]:
     """Predict and decide one axle, remembered: a verdict is named by the record it was made from."""
-    name = digest(tuple(corner.measured.corner for corner in corners), shop, kind)
+    told = tuple(corner.because if corner.to_blame else () for corner in corners)
+    name = digest(tuple(corner.measured.corner for corner in corners), told, shop, kind)
     return _chosen(corners, shop, kind, name=name)
 
 
@@ -126,16 +130,19 @@ def judge_job(user: User, job: Job) -> JudgedJob:
     after = {row.position: _judge(row, row.episode) for row in rows if row.episode}
     verdicts = tuple(judged.verdict for judged in corners.values() if judged.verdict is not None)
     beside = beside_of(user, job)
-    mended = _mended(corners, after) if beside.complaint.still_felt else ()
+    mended = _mended(user, job, corners, after) if beside.complaint.still_felt else ()
     name = digest(tuple(judged.name for judged in corners.values()), beside, *mended)
     return JudgedJob(corners, after, verdicts, _vehicles(verdicts, beside, mended, name=name), name, beside)
 
 
-def _mended(corners: dict[str, Judged], after: dict[str, Judged]) -> tuple[str, ...]:
+def _mended(user: User, job: Job, corners: dict[str, Judged], after: dict[str, Judged]) -> tuple[str, ...]:
     """Return the corners whose fault is put right, by what was read there after the work."""
     stands = {p: now.verdict.measured for p, now in after.items() if now.verdict is not None}
     came_in = {p: judged.verdict for p, judged in corners.items() if judged.verdict is not None}
-    return tuple(p for p, verdict in came_in.items() if is_mended(verdict, stands.get(p)))
+    loose = [p for p, verdict in came_in.items() if verdict.measured.bearing_over]
+    steps = RunStep.of(user).filter(run__job=job, position__in=loose, passed=True, taken_back=False)
+    renewed = set(steps.filter(key__endswith=_NEW_PLAY).values_list("position", flat=True)) if loose else set()
+    return tuple(p for p, v in came_in.items() if is_mended(v, stands.get(p), bearing_renewed=p in renewed))
 
 
 def verdict_of(user: User, job: Job, past: Past) -> Verdict:

@@ -8,7 +8,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from compass.cause.checks import MINUTES, OPENING_MINUTES
-from compass.words.codes import CHECKS, WHY
+from compass.words.codes import CHECKS, FELT, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from workshop.addresses import address
 from workshop.permissions import Deed
@@ -93,13 +93,25 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         return act_for(
             at, step.check, why=step.why, index_deg=step.index_deg, here=here, tape=tape, minutes=kept.minutes
         )
+    if step.why == "put_right":
+        url = address("jobs:cause", job.pk) + "#road"
+        return NextAct(_("Road-test it"), _(WHY[step.why]), MINUTES["road_test"], url, deed=Deed.MEASURE.value)
     return _to_choose(job, kept.troubled) or NextAct(
         words=_("Close the job"),
-        why=_(WHY["not_looked_at"]) if kept.holes else _("every corner is measured and within its limits"),
+        why=_why_closed(job),
         minutes=None,
         url=address("jobs:complaint", job.pk) + "#close",
         deed=Deed.CLOSE_JOB.value,
     )
+
+
+def _why_closed(job: Job) -> str:
+    """Say why nothing is left to be done on a job without trouble."""
+    if job.kept.holes:
+        return _(WHY["not_looked_at"])
+    if job.story.get("after_work") == "gone":
+        return _("driven: %(felt)s") % {"felt": _(FELT["gone"])}
+    return _("every corner is measured and within its limits")
 
 
 def act_for(

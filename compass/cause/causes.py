@@ -53,6 +53,10 @@ BASE_RATES: Final[Mapping[Cause, float]] = {
 # Causes of the vehicle as a whole: they sit at no corner that is measured.
 OF_THE_VEHICLE: Final = frozenset({Cause.SUSPENSION, Cause.TYRE, Cause.ABS, Cause.NONE})
 REAR_ONLY: Final = frozenset({Cause.DRUM})
+# A disc that is felt because it is thin and thick by turns.
+UNEVEN: Final = frozenset({Cause.RUNOUT_MADE_VARIATION, Cause.CORROSION, Cause.DEPOSIT})
+# At a corner, and mended by no work on its disc.
+STANDS_BESIDE: Final = frozenset({Cause.BEARING, Cause.CALIPER, Cause.DRUM})
 _STEADY: Final = 40.0  # closed jobs that weigh as much as the base rates above
 
 

@@ -9,7 +9,7 @@ worth what it saves (``compass.cause.stakes``). Knows nothing of sentences or fi
 """
 
 import math
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cache, lru_cache, partial
 from typing import Final, NamedTuple
@@ -17,11 +17,11 @@ from typing import Final, NamedTuple
 import numpy as np
 
 from compass.cause import likelihoods as table
-from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, REAR_ONLY, Cause
+from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, REAR_ONLY, STANDS_BESIDE, Cause
 from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.cause.likelihoods import Sign
 from compass.cause.measured import CONDITION_CHECKS
-from compass.cause.signs import Seen, signs_of
+from compass.cause.signs import MUCH, Seen, joint_took_mm, put_right, signs_of
 from compass.cause.stakes import Stakes, stakes
 from compass.cause.verdict import CornerVerdict
 from compass.evidence.complaint import Complaint, VehicleFacts
@@ -136,22 +136,26 @@ def weigh(
     vehicle: VehicleFacts = UNKNOWN_VEHICLE,
     base_rates: Mapping[str, float] | None = None,
     certain: Mapping[str, Cause] | None = None,
-    mended: Collection[str] = (),
+    mended: Sequence[CornerVerdict] = (),
     shop: Shop = USUAL_SHOP,
 ) -> Differential:
     """Weigh the causes of one vehicle with corners at ``positions``, of which ``verdicts`` tell some.
 
-    ``certain`` are causes seen or measured outright, by position: nothing else is to blame there. ``mended`` are the
-    positions whose fault was found and put right: nothing there is to blame for what is felt after it.
+    ``certain`` are causes seen or measured outright, by position: nothing else is to blame there. ``mended`` are
+    corners, not among ``verdicts``, whose fault was found and put right: of what may be left there only what no work on
+    a disc mends is to blame for what is felt after it, a bearing that nobody rocked or a caliper that sticks.
     """
-    grid = _grid(tuple(positions), _without_drum(verdicts))
-    seen = signs_of(positions, verdicts, complaint, vehicle)
+    grid = _grid(tuple(positions), _without_drum((*verdicts, *mended)))
+    seen = signs_of(positions, verdicts, complaint, vehicle, mended)
     ratios = np.array([_log_ratio(s.sign.name, s.outcome, s.position, grid) for s in seen])
     ratios = ratios.reshape(len(seen), len(grid.hypotheses))
+    if complaint.still_felt:
+        felt = [s.sign.name for s in seen].index(table.AFTER_WORK.name)
+        ratios[felt, _no_longer_felt(verdicts, grid)] = ratios[felt, grid.nothing]
     log_prior = _log_prior(grid, complaint.felt_in, tuple((base_rates or _BUILT_IN).items()))
-    for position in mended:
-        log_prior = np.where(grid.at[position], -math.inf, log_prior)
-    if complaint.still_felt:  # the fault that brought it in was found and mended: that no other is left is usual now
+    for verdict in mended:
+        log_prior = np.where(_put_right(verdict, grid), -math.inf, log_prior)
+    if complaint.still_felt and mended:  # what brought it in was found and mended: that nothing else is left is usual
         log_prior = np.where(np.arange(len(log_prior)) == grid.nothing, 0.0, log_prior)
     log_odds = log_prior + ratios.sum(axis=0)
     for position, cause in (certain or {}).items():
@@ -163,15 +167,36 @@ def weigh(
     causes = tuple(sorted(((c, float(there[_ORDER[c]])) for c in grid.listed), key=lambda item: -item[1]))
     single = (grid.marginal @ chances)[:, 0].tolist()
     asked = {s.sign.name for s in seen if s.position is None}
-    checks = _checks([p for p in positions if p not in mended], verdicts, grid, odds, asked, shop)
+    checks = _checks(positions, verdicts, mended, grid, odds, asked, shop)
     return Differential(
         causes=causes,
         hypotheses=tuple((cause, where, p) for (cause, where), p in zip(grid.singles, single, strict=True)),
         corners={p: float(chances[grid.at[p], 0].sum()) for p in positions},
         tell_signs=partial(_ledgers, [cause for cause, _ in causes[:3]], grid, log_odds, ratios, seen),
         checks=checks,
-        holes=_holes([p for p in positions if p not in mended], verdicts),
+        holes=_holes([p for p in positions if all(v.position != p for v in mended)], verdicts),
     )
+
+
+def _no_longer_felt(verdicts: Sequence[CornerVerdict], grid: "_Grid") -> BoolArray:
+    """Return which dirt or nuts (n,) were put right to be swept: driven since, they are not what is still felt.
+
+    Where that took out much it was to blame, and may have been put right after the drive.
+    """
+    gone = {
+        (verdict.position, cause)
+        for verdict in verdicts
+        if (joint_took_mm(verdict) or 0.0) < MUCH * verdict.measured.corner.spec.max_runout_mm
+        for cause in put_right(verdict)
+    }
+    return np.array([all((h.position, cause) in gone for cause in h.causes) for h in grid.hypotheses])
+
+
+def _put_right(verdict: CornerVerdict, grid: "_Grid") -> BoolArray:
+    """Return what is no longer to blame at a mended corner (n,): its root cause, and all that work on a disc mends."""
+    beside = STANDS_BESIDE - {verdict.root_cause}
+    mended: BoolArray = grid.at[verdict.position] & np.array([not set(h.causes) <= beside for h in grid.hypotheses])
+    return mended
 
 
 @lru_cache(maxsize=64)
@@ -378,13 +403,15 @@ def _holes(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> tuple
 def _checks(
     positions: Sequence[str],
     verdicts: Sequence[CornerVerdict],
+    mended: Sequence[CornerVerdict],
     grid: _Grid,
     odds: FloatArray,
     vehicle_signs: set[str],
     shop: Shop,
 ) -> tuple[NextCheck, ...]:
     """Weigh every check not yet done by what it saves, less its minutes, best first."""
-    by_position = {v.position: v for v in verdicts}
+    by_position = {v.position: v for v in (*verdicts, *mended)}
+    finished = {v.position for v in mended}
     money = _money(grid, shop)
     uneven = _uneven(positions, by_position, grid)
     now = float(_lost(_chances(odds, grid), grid, money, uneven[:, None])[0])
@@ -393,7 +420,7 @@ def _checks(
     for position in positions:
         verdict = by_position.get(position)
         opening = 0 if verdict is not None and verdict.measured.anything else OPENING_MINUTES
-        for check, signs in _open_at(verdict):
+        for check, signs in _open_at(verdict, mended=position in finished):
             ways.append((check, position, tuple(sign.name for sign in signs)))
             minutes.append(MINUTES[check] + opening)
     if "road_test" not in vehicle_signs:
@@ -540,8 +567,8 @@ _EVEN: Final = {"far over": 1.0, "over": 1.0, "close": 0.3, "within": 0.0}
 _FIRST_SWEEP: Final = (table.DIRTY_RUNOUT_OVER,)
 
 
-def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]]:
-    """Return the checks still open at a corner, each with the signs it would give."""
+def _open_at(verdict: CornerVerdict | None, *, mended: bool = False) -> list[tuple[str, tuple[Sign, ...]]]:
+    """Return the checks still open at a corner, each with the signs it would give; a mended disc is left alone."""
     if verdict is None:
         return [
             ("sweep_rotor", _FIRST_SWEEP),
@@ -551,7 +578,9 @@ def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]
         ]
     checks: list[tuple[str, tuple[Sign, ...]]] = []
     runout, corner = verdict.measured.runout, verdict.measured.corner
-    if runout.tir is None:
+    if mended:
+        pass
+    elif runout.tir is None:
         checks.append(("sweep_rotor", _FIRST_SWEEP))
     elif set(runout.flags) & set(CONDITION_CHECKS):
         if runout.state is not State.WITHIN:  # a joint that lets the disc run true as it came in needs no cleaning
@@ -559,7 +588,7 @@ def _open_at(verdict: CornerVerdict | None) -> list[tuple[str, tuple[Sign, ...]]
             checks.append((CONDITION_CHECKS[flag], (table.JOINT_TOOK, table.RUNOUT_OVER)))
     elif runout.state is State.OVER and not verdict.measured.whose.told_apart and verdict.separating is not None:
         checks.append((verdict.separating.check, (table.WHOSE,)))
-    if verdict.measured.thickness.result is None:
+    if verdict.measured.thickness.result is None and not mended:
         checks.append(("measure_thickness", (table.VARIATION_OVER, table.UNDER_DISCARD)))
     if corner.bearing_play_mm is None and corner.spec.max_bearing_play_mm is not None:
         checks.append(("bearing_play", (table.BEARING_PLAY_OVER,)))

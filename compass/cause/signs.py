@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from compass.cause import likelihoods as table
+from compass.cause.causes import Cause
 from compass.cause.chain import CARRIES_MOST
 from compass.cause.likelihoods import Sign
 from compass.cause.verdict import CornerVerdict
@@ -23,6 +24,9 @@ _AS_FOUND: Final = {  # what had not been put right when it was swept
     "nuts": table.UNTORQUED_RUNOUT_OVER,
 }
 _SWEPT: Final = dict(zip(("both", "dirt", "nuts", ""), table.CAME_IN.outcomes, strict=True))
+BESIDE_THE_DISC: Final = frozenset(
+    {"slides_seized", "piston_stuck", "joint_play", "tyre_damage", "abs_active", "drum_out_of_round"}
+)
 _ORDER_WITHIN: Final = 0.15  # a stated frequency is a wheel order within this share
 
 
@@ -36,11 +40,16 @@ class Seen:
 
 
 def signs_of(
-    positions: Sequence[str], verdicts: Sequence[CornerVerdict], complaint: Complaint, vehicle: VehicleFacts
+    positions: Sequence[str],
+    verdicts: Sequence[CornerVerdict],
+    complaint: Complaint,
+    vehicle: VehicleFacts,
+    mended: Sequence[CornerVerdict] = (),
 ) -> list[Seen]:
-    """Return every sign that the complaint, the vehicle and its diagnosed corners hold."""
+    """Return every sign of complaint, vehicle and diagnosed corners; of ``mended`` ones those beside the disc."""
     seen = [*_vehicle_signs(complaint, vehicle), *(s for v in verdicts for s in corner_signs(v))]
-    if _nothing_beside(positions, verdicts):
+    seen += [s for v in mended for s in beside_signs(v)]
+    if _nothing_beside(positions, (*verdicts, *mended)):
         seen.append(Seen(table.NOTHING_BESIDE, "yes", None))
     return seen
 
@@ -51,6 +60,22 @@ def _nothing_beside(positions: Sequence[str], verdicts: Sequence[CornerVerdict])
     beside = {"tyre_damage", "joint_play", "abs_active", "drum_out_of_round"}
     looked = {c.position for c in corners if c.pads is not None} >= set(positions)
     return looked and not any(beside & c.seen for c in corners)
+
+
+def put_right(verdict: CornerVerdict) -> frozenset[Cause]:
+    """Return what is no longer there to be felt: a joint that was cleaned to be swept, nuts torqued for it."""
+    if verdict.measured.runout.tir is None:
+        return frozenset()
+    still_in = verdict.measured.runout.before
+    return frozenset(
+        cause for cause, gone in ((Cause.JOINT, ("", "nuts")), (Cause.NUTS, ("", "dirt"))) if still_in in gone
+    )
+
+
+def joint_took_mm(verdict: CornerVerdict) -> float | None:
+    """Return what cleaning or torquing took of the runout at the least, mm; None where it was not swept before."""
+    joint = verdict.measured.whose.joint
+    return joint.tir_mm - joint.expanded_mm / 2 if joint is not None else None
 
 
 def corner_signs(verdict: CornerVerdict) -> list[Seen]:
@@ -77,8 +102,8 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         note(table.NO_RUST, "not noted")
     if not as_found and measured.before is not None and measured.before_state is State.WITHIN:
         note(_AS_FOUND[measured.before.before], "within")  # nothing was wrong as it was then
-    if whose.joint is not None:
-        took_mm = whose.joint.tir_mm - whose.joint.expanded_mm / 2
+    took_mm = joint_took_mm(verdict)
+    if took_mm is not None:
         much = took_mm > MUCH * limit_mm
         note(table.JOINT_TOOK, "past the limit" if took_mm > limit_mm else "much" if much else "little")
         if much:
@@ -103,15 +128,23 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         note(table.MADE_BY[swept_with], _made_by(thickness.pattern))
     if thickness.state_discard is not State.UNKNOWN:
         note(table.UNDER_DISCARD, "above" if thickness.state_discard is State.ABOVE else "under")
-    if measured.corner.bearing_play_mm is not None and measured.corner.spec.max_bearing_play_mm is not None:
-        note(table.BEARING_PLAY_OVER, "over" if measured.bearing_over else "within")
     if runout.sweep is not None and runout.sweep.turns > 1:
         note(table.TURNS_REPEAT, "disagree" if "turns_disagree" in runout.flags else "agree")
-    if measured.corner.pads is not None:
-        note(table.PADS_UNEVEN, "uneven" if measured.pads_uneven_mm is not None else "even")
-    for name in sorted(measured.corner.seen):
+    for name in sorted(measured.corner.seen - BESIDE_THE_DISC):
         note(table.SEEN_SIGNS[name], "seen")
-    return seen
+    return [*seen, *beside_signs(verdict)]
+
+
+def beside_signs(verdict: CornerVerdict) -> list[Seen]:
+    """Return the signs of what stands beside a disc: they hold whatever is done to it."""
+    measured = verdict.measured
+    seen: list[tuple[Sign, str]] = []
+    if measured.corner.bearing_play_mm is not None and measured.corner.spec.max_bearing_play_mm is not None:
+        seen.append((table.BEARING_PLAY_OVER, "over" if measured.bearing_over else "within"))
+    if measured.corner.pads is not None:
+        seen.append((table.PADS_UNEVEN, "uneven" if measured.pads_uneven_mm is not None else "even"))
+    seen += [(table.SEEN_SIGNS[name], "seen") for name in sorted(measured.corner.seen & BESIDE_THE_DISC)]
+    return [Seen(sign, outcome, verdict.position) for sign, outcome in seen]
 
 
 def _graded(state: State, estimate: Estimate | None, limit_mm: float) -> str:

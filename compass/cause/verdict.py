@@ -11,7 +11,7 @@ class CornerVerdict:
     """What one corner's evidence says, and what would tell hub from rotor best there.
 
     ``provisional`` names the flags it rests on.
-
+    ``to_blame``: the vehicle's weighing blames its disc for what is felt, though its unevenness is too close to call.
     ``recommended`` is only what must come before anything else (a clean joint, the bearing, a disc that is done).
     """
 
@@ -23,3 +23,4 @@ class CornerVerdict:
     separating: Separating | None
     do_not_drive: bool
     provisional: tuple[str, ...]
+    to_blame: bool = False

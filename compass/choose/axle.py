@@ -101,6 +101,9 @@ def plan_axle(corners: Sequence[Chosen], *, policy: str) -> AxlePlan:
     metal_waits = any(must.values()) or not any(c.measured.anything_over for c in corners)
     kinds = (None,) if metal_waits else (None, *dict.fromkeys(_ALIKE.values()))
     plans = [plan for kind in kinds if (plan := _plan(free, kind, school)) is not None]
+    blamed = {c.position for c in free if c.corner.to_blame}
+    if blamed:  # what is felt is not left as it is, where anything else can be done
+        plans = [plan for plan in plans if any(kind_of_metal(r.code) for r in plan.values())] or plans
     chosen = min(plans, key=lambda plan: _plan_key(plan, free, school)) if plans else _waiting(free, school)
     remedies: dict[str, str | None] = {c.position: must[c.position] for c in corners}  # None: to be measured first
     remedies |= {p: r.code for p, r in chosen.items()}
@@ -115,7 +118,9 @@ def plan_axle(corners: Sequence[Chosen], *, policy: str) -> AxlePlan:
         remedies=remedies,
         price=sum(r.price for r in bills),
         minutes=sum(r.minutes for r in bills),
-        for_the_other=tuple(p for p in remedies if metal and remedies[p] and _not_its_own(own.get(p), metal)),
+        for_the_other=tuple(
+            p for p in remedies if metal and remedies[p] and p not in blamed and _not_its_own(own.get(p), metal)
+        ),
         waits_for=tuple(p for p, first in must.items() if first is not None and not chosen and free),
     )
 

@@ -77,9 +77,11 @@ def _for_the_other_side(corners: Sequence[CornerVerdict], weighed: Differential,
         if not needs or wanting(measured) is not None or measured.worn or measured.broken or measured.bearing_over:
             continue
         for mate in weighed.corners:
-            if mate == corner.position or not weighed.corners[mate] or axle_of(mate) != axle_of(corner.position):
+            if mate == corner.position or axle_of(mate) != axle_of(corner.position):
                 continue
             other = by_position.get(mate)
+            if other is None and (mate, "runout") not in weighed.holes:
+                continue  # mended already
             opened = other is not None and other.measured.anything
             if other is not None and (other.measured.broken or other.measured.worn or other.measured.bearing_over):
                 continue

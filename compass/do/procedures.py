@@ -9,6 +9,7 @@ from typing import Final
 
 from compass.do.steps import Finding, Kind, Step
 from compass.ground.translation import _N
+from compass.words.codes import FELT
 
 # fmt: off
 # ruff: noqa: E501
@@ -190,14 +191,15 @@ CLOSING: Final = (
     Step("wheel_on", _N("Put the wheel on and torque its nuts in star order {star}, two rounds, by the wrench."), _N("Uneven nuts make the runout that was just cured."),
          needs=(_N("torque wrench"),), torque="wheel", when=("wheels with nuts",), cautions=("torque",), figures=("star",), drawn="star"),
 )
+_FELT: Final = tuple(Finding(code, words) for code, words in FELT.items())
 LEAVING: Final = (
     Step("pump", _N("Pump the pedal until it is high and hard; see the fluid."), _N("The pistons stand back: the first stroke may find nothing."), Kind.HOLD, cautions=("pump", "fluid")),
     Step("bed_in", _N("Bed the pads in as their maker says: many light stops, none to a stand."), _N("A hot pad that stands prints itself on the disc."), when=("engine",), cautions=("road",)),
     Step("road_test", _N("Drive it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven that the driver feels nothing."), Kind.HOLD, when=("engine",),
          cautions=("road", "maker"),
-         findings=(Finding("gone", _N("nothing is felt")), Finding("less", _N("less, but still there")), Finding("same", _N("as before")))),
+         findings=_FELT),
     Step("trailer_test", _N("Draw it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven."), Kind.HOLD, when=("trailer",), cautions=("road", "maker"),
-         findings=(Finding("gone", _N("nothing is felt")), Finding("less", _N("less, but still there")), Finding("same", _N("as before")))),
+         findings=_FELT),
 )
 # fmt: on
 

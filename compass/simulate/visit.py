@@ -11,7 +11,7 @@ from compass.cause.causes import Cause
 from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.choose.remedies.comeback import FELT_MM, distance_km
 from compass.evidence.complaint import Complaint
-from compass.evidence.records import Case, Corner, OverLips, Pads, Surface, Sweep, ThicknessRound
+from compass.evidence.records import AfterWork, Case, Corner, OverLips, Pads, Surface, Sweep, ThicknessRound
 from compass.evidence.shop import Lathe, Plate, Shop
 from compass.simulate.corner import Instrument, SimulatedCorner
 from compass.simulate.happenings import HiddenVehicle, braked
@@ -85,6 +85,8 @@ class Visit:
         self.minutes_at: dict[str | None, float] = {}
         self.checks: list[tuple[str, str | None]] = []
         self.repaired: dict[str, list[str]] = {}
+        self._came_in: dict[str, Corner] = {}  # what was found before the first work there
+        self.proven: set[str] = set()  # worked on, and measured since
         self.put_right: set[Cause] = set()  # beside the discs, once it is named
 
     @property
@@ -164,6 +166,8 @@ class Visit:
         self.repaired.setdefault(position, []).append(remedy)
         if remedy != "none":
             old = self.benches[position]
+            self.proven.discard(position)
+            self._came_in.setdefault(position, self._corner(position))
             seen = old.seen - {"cracked", "vent_showing", "deep_grooves", "rust_at_joint"}
             play_mm = 0.0 if remedy == "hub_unit" else old.play_mm
             self.benches[position] = _Bench(opened=True, pads=old.pads, seen=seen, play_mm=play_mm)
@@ -172,6 +176,10 @@ class Visit:
         """Sweep and mike what was worked on, as it is when it is clamped with its nuts torqued."""
         self._sweep(position, True, True)
         self._mike(position)
+
+    def keep_proof(self, position: str) -> None:
+        """Take what was measured after a work for its proof: what was found before stands beside it from now on."""
+        self.proven.add(position)
 
     def drive(self) -> bool:
         """Drive it over the speeds of the complaint, a part of every work; return whether it is still felt."""
@@ -191,7 +199,7 @@ class Visit:
 
     def _corner(self, position: str) -> Corner:
         bench = self.benches[position]
-        return Corner(
+        now = Corner(
             position=position,
             spec=self.hidden.corners[position].spec,
             sweeps=tuple(bench.sweeps),
@@ -200,6 +208,11 @@ class Visit:
             pads=bench.pads,
             seen=bench.seen,
         )
+        if position not in self.proven:
+            return now
+        after = AfterWork(now.sweeps, thickness=now.thickness)
+        before = self._came_in[position]
+        return replace(now, sweeps=before.sweeps, thickness=before.thickness, after=(after,))
 
     def _sweep(
         self,

@@ -15,7 +15,7 @@ from compass.choose.remedies.cutting import on_vehicle
 from compass.choose.remedies.outcome import points
 from compass.diagnose import diagnose
 from compass.evidence.complaint import Complaint, VehicleFacts
-from compass.evidence.records import AfterWork, Case, Corner, OverLips, ThicknessRound
+from compass.evidence.records import AfterWork, Case, Corner, OverLips, Pads, ThicknessRound
 from compass.evidence.shop import Shop
 from compass.ground.angles import equal_stations_deg, vector
 from compass.simulate.corner import SimulatedCorner
@@ -160,6 +160,35 @@ class Worth(TestCase):
         self.assertIsNone(rear.why)
         self.assertTrue(rear.outcomes)
 
+    def test_what_is_felt_is_not_left_for_want_of_a_closer_figure(self) -> None:
+        patch = 26.4 + np.array([0.01, 0.004, 0, 0, 0, 0, 0, 0, 0.001, 0.015])
+        miked = ThicknessRound(equal_stations_deg(10), np.array([140.0]), patch[None, :], 0.001, rounds=3)
+        close = replace(FULL, max_thickness_variation_mm=0.012)
+        story = Complaint(felt_in=("steering_wheel", "pedal"), history=("towing", "pads_renewed"))
+        corners = [
+            Corner(p, close, (sweep_of(wave(10, (0.01, 60.0))),), thickness=t, bearing_play_mm=0.01, seen=seen)
+            for p, t, seen in (("FL", EVEN, frozenset()), ("FR", miked, frozenset({"blue_spots"})))
+        ]
+        verdict = diagnose(Case(tuple(corners), vehicle=VehicleFacts(kind="car"), complaint=story, shop=WORKSHOP))
+        right = verdict.corners[1]
+        self.assertEqual(right.measured.thickness.state_variation.value, "too_close")
+        self.assertEqual(verdict.judged.root_causes["FR"], "pad_deposit_or_hot_spots")
+        self.assertIsNone(verdict.judged.check_at("FR"))  # nothing would tell it closer
+        self.assertEqual({c.recommended for c in verdict.corners}, {"on_vehicle_cut"})
+        why = {"felt_here", "both_sides_alike"}
+        self.assertEqual(why & {reason.code for reason in right.because}, {"felt_here"})
+        cheaper = next(r for r in right.remedies if r.code == "none")
+        self.assertLess(cheaper.cost, right.remedies[0].cost)
+
+    def test_a_corner_that_nothing_suspects_is_no_trouble_though_it_was_only_swept(self) -> None:
+        over = (sweep_of(wave(10, (0.1, 60.0))), sweep_of(wave(10, (0.1, 240.0)), index_deg=180.0))
+        corners = (
+            Corner("FL", FULL, over, thickness=EVEN, bearing_play_mm=0.01),
+            Corner("FR", FULL, (sweep_of(wave(10, (0.01, 60.0))),), bearing_play_mm=0.01),
+        )
+        judged = diagnose(Case(corners, vehicle=VehicleFacts(kind="car"), shop=SHOP)).judged
+        self.assertEqual((judged.root_causes["FR"], judged.troubled), ("not_separable", ("FL",)))
+
     def test_turns_that_do_not_repeat_ask_for_the_bearing_first(self) -> None:
         turns = [sweep_of(wave(10, (0.09, angle))) for angle in (30.0, 150.0, 260.0)]
         verdict = verdict_on(*turns, thickness=EVEN)
@@ -187,12 +216,49 @@ class StillFelt(TestCase):
         self.assertEqual((told["gone"].next, told["gone"].weighed.causes), (told[None].next, told[None].weighed.causes))
         self.assertEqual({judged.root_causes["FL"] for judged in told.values()}, {"rotor_runout"})
         for word in ("less", "same"):
-            self.assertEqual(told[word].weighed.corners["FL"], 0.0)
+            # What no work on a disc mends may be left there: hardly the bearing, since that was rocked.
+            left = {cause for cause, odds in told[word].weighed.at_corner("FL") if odds > 0}
+            self.assertEqual(left, {Cause.CALIPER, Cause.BEARING})
+            self.assertLess(told[word].weighed.corners["FL"], 0.06)
             self.assertIn(told[word].next.position, ("RL", "RR"))
             self.assertGreater(told[word].weighed.corners["RL"], 2 * told[None].weighed.corners["RL"])
             self.assertNotIn(("FL", "runout"), told[word].weighed.holes)
+        loose = tuple(replace(c, bearing_play_mm=None) for c in corners)
+        asked = {c.check for c in self.judged(loose, "same").weighed.checks if c.position == "FL" and c.worth > 0}
+        self.assertEqual(asked, {"bearing_play"})  # a work on the disc said nothing of it
+        found = self.judged((replace(corners[0], bearing_play_mm=0.2), corners[1]), "same")
+        self.assertEqual((found.root_causes["FL"], found.stopped), ("wheel_bearing", ("FL",)))
         unproven = replace(corners[0], after=(AfterWork(bad[:1]),))  # its own fault is still there
         self.assertGreater(self.judged((unproven, corners[1]), "same").weighed.corners["FL"], 0.5)
+
+    def test_dirt_that_was_cleaned_away_to_be_swept_is_driven_before_the_job_is_closed(self) -> None:
+        story = Complaint(felt_in=("steering_wheel",), history=("wheels_off", "rotors_renewed"))
+        quiet = (sweep_of(wave(10, (0.01, 60.0))),)
+        corners = [Corner(p, FULL, quiet, thickness=EVEN, bearing_play_mm=0.01) for p in ("FL", "FR", "RL", "RR")]
+        corners = [replace(c, pads=Pads((7.0, 7.0), (7.0,))) for c in corners]
+
+        def judged(told=story, swept=corners):
+            return diagnose(Case(tuple(swept), vehicle=VehicleFacts(kind="car"), complaint=told))
+
+        first = judged()
+        self.assertEqual((first.judged.next.check, first.judged.next.why), (None, "put_right"))
+        self.assertEqual(first.advice.code, "drive_it")
+        felt = judged(replace(story, after_work="same"))
+        self.assertNotEqual(felt.judged.next.why, "put_right")
+        before, now = dict(first.judged.weighed.causes), dict(felt.judged.weighed.causes)
+        for cause in (Cause.JOINT, Cause.NUTS):  # what was put right is no longer felt
+            self.assertLess(now[cause], 0.5 * before[cause])
+        self.assertEqual(judged(replace(story, after_work="gone")).judged.next.check, None)
+        as_found = [replace(c, sweeps=(replace(quiet[0], cleaned=False, nuts_torqued=False),)) for c in corners]
+        self.assertNotEqual(judged(swept=as_found).judged.next.why, "put_right")
+
+    def test_dirt_or_nuts_is_put_right_in_one_go_and_named_as_the_likelier(self) -> None:
+        came_in = sweep_of(wave(10, (0.1, 60.0)), cleaned=False, nuts_torqued=False)
+        cured = Corner("FL", FULL, (came_in, sweep_of(wave(10, (0.01, 60.0)))), thickness=EVEN, bearing_play_mm=0.01)
+        judged = self.judged((cured,), None)
+        odds = dict(judged.weighed.at_corner("FL"))
+        self.assertLess(max(odds.values()), 0.8)
+        self.assertIn(judged.root_causes["FL"], ("joint_contamination", "lug_torque"))
 
     def judged(self, corners, word):
         case = Case(corners, vehicle=VehicleFacts(kind="car"), complaint=Complaint(after_work=word))

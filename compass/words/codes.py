@@ -220,6 +220,13 @@ OUTCOMES: Final[dict[str, str]] = {
     "not at wheel order": _N("a shake, but not at the wheel's order"),
 }
 # Why a step comes next: codes of ``compass.diagnose.NextStep``.
+# What is felt on the road, driven over the speeds of the complaint.
+FELT: Final[dict[str, str]] = {
+    "gone": _N("nothing is felt"),
+    "less": _N("less, but still there"),
+    "same": _N("as before"),
+}
+
 WHY: Final[dict[str, str]] = {
     "worth_most": _N("worth most for its time"),
     "not_looked_at": _N("no further check is worth its minutes"),
@@ -239,6 +246,7 @@ WHY: Final[dict[str, str]] = {
     "finer_micrometer": _N("the reading is too close to its limit"),
     "measure_other_corner": _N("the corners measured do not explain it"),
     "nothing_left": _N("no check is left that would tell more"),
+    "put_right": _N("what was cleaned or torqued to be swept may have been it"),
     "unopened": _N("nothing measured here yet"),
     "unjudged": _N("nothing measured here yet"),
 }

@@ -79,12 +79,16 @@ SENTENCES: Final[dict[str, str]] = {
     "do_not_drive": _N("Do not drive this vehicle: see {positions}."),
     "next_check": _N("{check} at {position}."),
     "both_sides_alike": _N("{remedy} here too, for the axle's other side: both sides get the same."),
+    "felt_here": _N("Its unevenness is too close to its limit to call, but is what is felt ({odds}): it is not left."),
     "axle_waits": _N("The axle is decided together: first see to {positions}."),
     "measure_first": _N("Measure first: {check} at {position}, {minutes} min, is worth more than acting now."),
     "plan": _N("{positions}: {remedies}."),
     "most_likely": _N("Most likely: {cause} ({odds})."),
     "measured_corners_within": _N("Nothing found at {positions}. Not all of the others were looked at."),
     "all_within": _N("Nothing found at any disc: {positions}."),
+    "drive_it": _N(
+        "Nothing found, but what was cleaned or torqued to be swept may have been it: road-test it ({positions})."
+    ),
 }
 
 

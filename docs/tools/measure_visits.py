@@ -177,7 +177,7 @@ def asked(visit: Visit) -> Ending:
         works = {
             c.position: (c.recommended, next((r.settings for r in c.remedies if r.code == c.recommended), {}))
             for c in verdict.corners
-            if c.recommended not in (None, "none")
+            if c.recommended not in (None, "none") and (c.position not in visit.proven or c.recommended == "hub_unit")
         }
         for plan in verdict.plans:  # the other side of an axle, never opened
             metal = next((works[p][0] for p in plan.positions if p in works and "new_rotors" in works[p][0]), None)
@@ -185,7 +185,8 @@ def asked(visit: Visit) -> Ending:
                 if metal:
                     works[p] = (metal, {})
         cleaned = _CURED & set(verdict.judged.root_causes.values())  # by a check: it is driven all the same
-        if stuck or not (works or cleaned or beside):
+        driven = verdict.judged.next.why == "put_right"  # to measure it, and it may have been that
+        if stuck or not (works or cleaned or beside or driven):
             break
         bill, wrong = carry(visit, works)
         price, needless = price + bill, needless + wrong
@@ -194,6 +195,9 @@ def asked(visit: Visit) -> Ending:
         proof = {} if not works else {c.position: c.measured for c in diagnose(visit.case).corners}
         if any(_MISSES & {proof[p].runout.state, proof[p].thickness.state_variation} for p in works):
             continue
+        for position in works:
+            if works[position][0] != "none":
+                visit.keep_proof(position)
         for bench in visit.benches.values():  # what was put right there is no longer seen
             bench.seen -= frozenset().union(*(_SHOWS.get(cause, frozenset()) for cause in beside))
         if not visit.drive():

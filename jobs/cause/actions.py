@@ -11,6 +11,20 @@ from workshop.permissions import Deed, require
 
 
 @transaction.atomic
+def keep_felt(user: User, job: Job, felt: str) -> Job:
+    """Keep with the story what is felt on the road (a code of ``FELT``, or empty: taken back), and judge anew.
+
+    A shake that is left has the rest looked at. Raises ``JobClosedError``.
+    """
+    current = open_job_row(user, job.pk)
+    story = {name: value for name, value in current.story.items() if name != "after_work"}
+    current.story = story | ({"after_work": felt} if felt else {})
+    save(user, current)
+    refresh(user, current)
+    return current
+
+
+@transaction.atomic
 def keep_road_test(user: User, job: Job, showed: Showed) -> Job:
     """Keep what a recording showed with its job, as a sign among the others. Raises ``JobClosedError``."""
     require(user, Deed.MEASURE)

@@ -7,6 +7,7 @@ from django.utils.translation import gettext as _
 
 from compass.ground.translation import written
 from compass.measure.recording import RecordingError, read_recording
+from compass.words.codes import FELT
 from drawing.orders import draw_orders
 from jobs.models import Job
 
@@ -55,6 +56,14 @@ def road_test_context(job: Job) -> dict[str, Any]:
     if kept["guessed_circumference"]:
         said += " " + _("Rolling circumference not known; 2000 mm was taken.")
     return {"orders_svg": svg, "road_words": said}
+
+
+def driven_context(job: Job) -> dict[str, Any]:
+    """Return whether driving it is asked for, where nothing was worked on, and what was felt so far."""
+    said = job.story.get("after_work", "")
+    asks = not job.decided and not job.is_closed and (bool(said) or job.kept.step.why == "put_right")
+    words = {code: _(text) for code, text in FELT.items()}
+    return {"asks_felt": asks, "felt": said, "felt_words": words.get(said, ""), "felt_choices": words.items()}
 
 
 def refusal_words(error: RecordingError) -> str:

@@ -5,10 +5,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
+from compass.words.codes import FELT
+from jobs.cause.actions import keep_felt
 from jobs.cause.forms import RecordingForm
 from jobs.cause.page import cause_context
 from jobs.cause.recordings import ask_to_read, unread_of
-from jobs.cause.road_test import road_test_context
+from jobs.cause.road_test import driven_context, road_test_context
 from jobs.frame import job_context
 from jobs.judging import judge_job
 from jobs.models import Job
@@ -46,6 +48,22 @@ def road_test(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect(address("jobs:cause", pk) + "#road")
 
 
+@posted_from("jobs:cause", "pk")
+@counts_once
+def felt(request: HttpRequest, pk: int) -> HttpResponse:
+    """Note what is felt on the road though nothing was worked on: what was put right to be swept may have been it."""
+    require(request.user, Deed.MEASURE)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
+    said = request.POST.get("felt", "")
+    if job.decided or said not in ("", *FELT):
+        return _cause_page(request, job, refusal=_("Not noted: say it here, or where the work is done."), status=422)
+    try:
+        keep_felt(request.user, job, said)
+    except JobClosedError:
+        return _cause_page(request, job, refusal=_("This job is closed; nothing more is recorded."), status=422)
+    return redirect(address("jobs:cause", pk) + "#road")
+
+
 def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: int = 200) -> HttpResponse:
     judged, unread = judge_job(request.user, job), unread_of(request.user, job)
     context = {
@@ -58,6 +76,7 @@ def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: in
             chosen=request.GET.get("cause", ""),
         ),
         **road_test_context(job),
+        **driven_context(job),
         "refusal": refusal,
         "takes": not job.is_closed and not (unread is not None and unread.is_under_way),
         "unread": shown(unread) if unread is not None else None,

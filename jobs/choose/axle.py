@@ -10,7 +10,7 @@ from compass.cause.differential import NextCheck
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen, Lane, lanes, plan_axle
 from compass.choose.policies import POLICIES
-from compass.diagnose import Judgement, measured_first
+from compass.diagnose import Judgement, blamed, measured_first
 from compass.evidence.shop import Shop
 from jobs.judging import choose_for_axle, judge_job, with_past
 from jobs.models import Decision, Job
@@ -84,7 +84,7 @@ def weigh_axle(user: User, job: Job, axle: str, *, policy: str | None = None, pa
 def _weigh(
     axle: str, corners: tuple[CornerVerdict, ...], own: Shop, shop: Shop, kind: str, judged: Judgement
 ) -> AxleChoice:
-    chosen, plan = choose_for_axle(corners, shop, kind)
+    chosen, plan = choose_for_axle([blamed(corner, judged) for corner in corners], shop, kind)
     others = {code: plan_axle(chosen, policy=code) for code in POLICIES}
     return AxleChoice(
         axle=axle,

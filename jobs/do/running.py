@@ -19,6 +19,7 @@ from compass.do.work import PlacedStep
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, parse_length
 from compass.prove.proof import ADVICE
+from jobs.cause.actions import keep_felt
 from jobs.do.actions import (
     MOST_MM,
     CutRefusedError,
@@ -31,9 +32,8 @@ from jobs.do.actions import (
 )
 from jobs.do.cut import carried_by
 from jobs.do.doing import PROVE, Doing, Side, doing_of, plan_of
-from jobs.judging import refresh
 from jobs.models import Corner, FittedPlate, Job, Run, RunStep
-from jobs.writing import open_job_row, save
+from jobs.writing import open_job_row
 from workshop.models import TORQUES, AxleLimits, User
 from workshop.permissions import Deed, may, may_sign, require
 
@@ -149,7 +149,7 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None, ago
     row.outcome = outcome.value
     row.save()
     if placed.step.code in ON_THE_ROAD and row.finding:
-        _felt(user, doing.job, row.finding)
+        keep_felt(user, doing.job, row.finding)
     if ago:
         _pressed(user, row, ago)
     if placed.step.changes and row.passed and placed.position in doing.sides:
@@ -163,15 +163,6 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None, ago
     part_done = {rung(step) for step in part.steps} <= {*doing.done, rung(placed)}
     _changed(user, run, replan=part_done or bool(opened) or placed.step.expects == "after_pass")
     return Stepped(row, outcome, opened)
-
-
-def _felt(user: User, job: Job, finding: str) -> None:
-    """Keep with the story what was felt on the road after the work; a shake that is left has the rest looked at."""
-    current = open_job_row(user, job.pk)
-    story = {name: value for name, value in current.story.items() if name != "after_work"}
-    current.story = story | ({"after_work": finding} if finding else {})
-    save(user, current)
-    refresh(user, current)
 
 
 def _pressed(user: User, row: RunStep, ago: timedelta) -> None:
@@ -376,7 +367,7 @@ def take_back(user: User, job: Job, position: str, key: str, *, why: str) -> Non
         strike_pass(user, side.corner, side.lathe)
     _mark_back(user, [row], why)
     if placed is not None and placed.step.code in ON_THE_ROAD:
-        _felt(user, doing.job, "")
+        keep_felt(user, doing.job, "")
     _changed(user, run, replan=True)
 
 

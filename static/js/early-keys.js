@@ -1,16 +1,18 @@
 // Keys that come before a page can hear them. Whoever lays a tape out types on at once: what is pressed while the page is
-// on its way, or its script is, is kept in its order and given to the tape when that is ready. A classic script: it runs
-// before there is anything to press.
+// on its way, or its script is, is kept in its order and given to the tape when that is ready. At a step of the work the
+// figure that its field asks for is kept so, and nothing else: no step is done unseen. At the bench an act is pressed again
+// when its script is there. A classic script: it runs before there is anything to press.
 
 (() => {
   const KEPT = "early keys";
   const FRESH_MS = 10000; // of a page that never came nothing is typed later
   const KEYPAD = /^Numpad(\d|Decimal)$/;
-  const isTape = document.currentScript.dataset.page === "tape";
-  let hearing = isTape;
+  const page = document.currentScript.dataset.page; // tape, before (one), steps, bench
+  const sends = page === "before" || page === "steps"; // what comes after this one gets what is pressed meanwhile
+  let hearing = page !== "before";
   let keys = [];
 
-  if (!isTape) sessionStorage.removeItem(KEPT); // this page came back: nothing was laid out
+  if (page === "before") sessionStorage.removeItem(KEPT); // this page came back: nothing was laid out
 
   function meant(event) {
     if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return "";
@@ -26,25 +28,52 @@
     event.preventDefault();
     event.stopImmediatePropagation();
     keys.push(key);
-    if (!isTape) sessionStorage.setItem(KEPT, JSON.stringify({ keys, at: Date.now() }));
+    if (sends && document.readyState !== "loading") sessionStorage.setItem(KEPT, JSON.stringify({ keys, at: Date.now() }));
   }
 
-  document.addEventListener("keydown", hear, true);
-  if (!isTape) {
-    document.addEventListener("submit", (event) => {
-      if (event.defaultPrevented) return;
-      hearing = true;
-      window.setTimeout(() => (hearing = false), FRESH_MS); // a line that is gone: the page is here still, and its keys
-    });
-    return;
-  }
-  // The tape takes them once; from then on it hears for itself.
-  window.earlyKeys = () => {
+  // Everything pressed so far, once; from then on the page hears for itself.
+  function take() {
     hearing = false;
     const before = JSON.parse(sessionStorage.getItem(KEPT) ?? "null");
     sessionStorage.removeItem(KEPT);
     const all = [...(before && Date.now() - before.at < FRESH_MS ? before.keys : []), ...keys];
     keys = [];
     return all;
-  };
+  }
+
+  // Modules have run by then.
+  const when = (ready) => document.addEventListener("DOMContentLoaded", ready);
+  function write(field, key) {
+    field.value = key === "Backspace" ? field.value.slice(0, -1) : field.value + key.trim();
+    field.dispatchEvent(new InputEvent("input", { bubbles: true }));
+  }
+  if (page === "bench")
+    when(() => {
+      for (const key of take()) {
+        const act = new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true });
+        document.activeElement.dispatchEvent(act);
+        if (!act.defaultPrevented && key !== "Enter" && document.activeElement.matches("input")) write(document.activeElement, key);
+      }
+    });
+  if (page === "steps")
+    when(() => {
+      const field = document.querySelector("input[autofocus]");
+      const all = take();
+      const end = all.indexOf("Enter"); // the hand sees what it typed before it goes out
+      if (!field || !all.length || field.hasAttribute("aria-invalid")) return; // what was refused stands to be mended
+      field.focus();
+      field.value = "";
+      (end < 0 ? all : all.slice(0, end)).forEach((key) => write(field, key));
+    });
+
+  document.addEventListener("keydown", hear, true);
+  if (sends)
+    document.addEventListener("submit", (event) =>
+      window.setTimeout(() => {
+        if (event.defaultPrevented) return; // by now all have been asked: a second press, a line that is gone
+        hearing = true;
+        window.setTimeout(() => (hearing = false), FRESH_MS); // no answer comes: the page is here still, and its keys
+      }),
+    );
+  if (page === "tape") window.earlyKeys = take;
 })();

@@ -1,6 +1,7 @@
 """The chosen work, done as a technician does it: by keyboard, interrupted, with a bad reading in the middle."""
 
 import time
+from typing import Any
 
 from compass.do.ladder import plain_ahead
 from compass.do.work import PlacedStep
@@ -94,6 +95,19 @@ class Doing(BrowserCase):
         self.page.keyboard.type("0.1")
         self.page.reload()
         self.assertEqual(self.page.input_value("#typed"), "0.1")
+        # Typed on before the page can hear: the figure stands, and what was typed blind does not go out by itself.
+        held: list[Any] = []
+        self.page.route("**/app*.js", lambda route: held.append(route), times=1)
+        self.page.reload(wait_until="commit")
+        self.eventually("document.getElementById('typed')")
+        self.page.keyboard.type("0.25")
+        self.page.keyboard.press("Enter")
+        done = RunStep.objects.count()
+        while not held:
+            self.page.wait_for_timeout(20)
+        held.pop().continue_()
+        self.eventually("document.getElementById('typed').value === '0.25'")
+        self.assertEqual((self.page.evaluate("document.activeElement.id"), RunStep.objects.count()), ("typed", done))
         self.page.fill("#typed", "")
         read = self.until("read_pass")
         # A slip of the pen, then a reading that does not fit: both faces are touched anew before the tip goes on.

@@ -4,6 +4,7 @@ import numpy as np
 from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
+from django.http import HttpResponse
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
@@ -11,14 +12,16 @@ from compass.cause.causes import Cause
 from compass.measure.recording import recording_csv
 from compass.simulate.road import made_recording
 from demo.build import build_demo
+from jobs.choose.actions import decide
 from jobs.floor.actions import rates_of_closed_jobs
 from jobs.judging import judge_job
 from jobs.models import Job
-from jobs.prepare.actions import start_sweep
+from jobs.prepare.actions import start_round, start_sweep, use_limits
 from jobs.prove.actions import close_job
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
 from workshop.models import LongWork, User
-from workshop.tests.base import client_of, work_done
+from workshop.tests.base import FIGURES, client_of, work_done
+from workshop.vehicles import set_limits
 
 MOST_QUERIES = 15
 
@@ -78,6 +81,48 @@ class CausePage(Workshop):
         for cause, shown in (("lug_torque", True), ("wheel_bearing", False)):
             page = self.client.get(reverse("jobs:floor"), {"cause": cause})
             self.assertEqual(self.vehicle.label in page.content.decode(), shown)
+
+
+class Driven(Workshop):
+    """Nothing found, but what was put right to be swept may have been it: the road tells, and the job goes on by it."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.job.story = {"felt_in": ["steering_wheel"], "history": ["wheels_off", "rotors_renewed"]}
+        self.job.save()
+        rear = set_limits(self.user, self.vehicle, "R", **FIGURES)
+        for corner in self.job.corners.all():
+            if corner.axle == "R":
+                use_limits(self.user, corner, rear)
+            fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), ["0", "0.5", "1", "0.5"] + ["0"] * 7)
+            tape = start_round(self.user, corner, stations=10, radius_mm=138.0, graduation_mm=0.001, entry_unit="mm")
+            fill(self.user, tape, ["26.500", "26.501"] * 5)
+
+    def say(self, felt: str, client=None) -> HttpResponse:
+        return (client or self.client).post(reverse("jobs:felt", args=[self.job.pk]), {"felt": felt})
+
+    def act(self) -> str:
+        return self.client.get(reverse("jobs:cause", args=[self.job.pk])).context["act"].words
+
+    def test_it_is_driven_before_the_job_is_closed(self) -> None:
+        page = self.client.get(reverse("jobs:cause", args=[self.job.pk]))
+        self.assertEqual((page.context["act"].words, page.context["asks_felt"]), ("Road-test it", True))
+        self.assertNotIn("Road-test", [check["words"] for check in page.context["checks"]])  # a recording says less
+        self.assertRedirects(self.say("same"), reverse("jobs:cause", args=[self.job.pk]) + "#road")
+        self.assertContains(self.client.get(reverse("jobs:cause", args=[self.job.pk])), "Driven: as before")
+        self.assertNotIn(self.act(), ("Road-test it", "Close the job"))
+        self.say("gone")
+        self.assertEqual(self.act(), "Close the job")
+        self.say("")
+        self.assertEqual((self.act(), Job.objects.get(pk=self.job.pk).story.get("after_work")), ("Road-test it", None))
+
+    def test_it_is_said_where_the_work_is_done_once_there_is_work(self) -> None:
+        self.assertEqual(self.say("loudly").status_code, 422)
+        decide(self.user, self.job, "F", code="none")
+        self.assertContains(self.say("gone"), "where the work is done", status_code=422)
+        close_job(self.user, self.job, reason="the bay is wanted")
+        self.assertEqual(self.say("gone").status_code, 422)
+        self.assertNotIn("after_work", Job.objects.get(pk=self.job.pk).story)
 
 
 class RoadTest(Workshop):
