@@ -80,7 +80,8 @@ def job_context(job: Job, *, leg: str, corner: Corner | None = None, tape: Tape 
 
 def stopped_corners(job: Job) -> list[Corner]:
     """Return the corners for which the vehicle must not be driven."""
-    return [c for c in job.corners.all() if c.stands is not None and c.stands.do_not_drive]
+    still = job.kept.still_stopped
+    return [c for c in job.corners.all() if (c.stands is not None and c.stands.do_not_drive) or c.position in still]
 
 
 def _glance(corner: Corner) -> Glance:

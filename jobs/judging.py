@@ -4,7 +4,7 @@ The one door between rows and the core. An answer is remembered in this process 
 lists and heads of pages show is kept beside the rows by the write that changed the evidence.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -21,11 +21,13 @@ from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.shop import Shop
 from jobs.adapters import Beside, Past, beside_of, case_record, corner_record
 from jobs.kept import KeptCorner, KeptJob
-from jobs.models import CORNERS, EVIDENCE, Corner, Job, QuickReading, RunStep, Sweep, ThicknessRound
+from jobs.models import CORNERS, EVIDENCE, Corner, Decision, Job, QuickReading, RunStep, Sweep, ThicknessRound
 from jobs.remembered import Remembered, digest
 from workshop.models import User
 
-_NEW_PLAY: Final = ":hub_play"  # the step that proves a new bearing: nothing else says that it was renewed
+# What forbids driving: the step that says that it was renewed, and the work that holds it.
+_BEARING: Final = (":hub_play", "hub_unit")
+_DISC: Final = (":new_one", "new_rotors")
 
 _diagnosed = Remembered(lambda record: diagnose_corner(record), most=160)  # a third of a megabyte each
 _vehicles = Remembered(
@@ -66,11 +68,14 @@ class Judged:
 class JudgedJob:
     """A job's corners as they came in and what they say as a whole; ``name`` is the digest of all evidence.
 
-    ``after`` are the corners that were worked on, as they stand now.
+    ``after`` are the corners that were worked on, as they stand now; ``still_stopped`` those of them where what forbids
+    driving was left as it was, ``undecided`` their axles where what was decided does not see to it either.
     """
 
     corners: dict[str, Judged]
     after: dict[str, Judged]
+    still_stopped: tuple[str, ...]
+    undecided: tuple[str, ...]
     verdicts: tuple[CornerVerdict, ...]
     judged: Judgement
     name: str
@@ -130,19 +135,47 @@ def judge_job(user: User, job: Job) -> JudgedJob:
     after = {row.position: _judge(row, row.episode) for row in rows if row.episode}
     verdicts = tuple(judged.verdict for judged in corners.values() if judged.verdict is not None)
     beside = beside_of(user, job)
-    mended = _mended(user, job, corners, after) if beside.complaint.still_felt else ()
+    left, undecided = _left(user, job, rows, corners)
+    mended = _mended(corners, after, left) if beside.complaint.still_felt else ()
     name = digest(tuple(judged.name for judged in corners.values()), beside, *mended)
-    return JudgedJob(corners, after, verdicts, _vehicles(verdicts, beside, mended, name=name), name, beside)
+    return JudgedJob(
+        corners, after, left, undecided, verdicts, _vehicles(verdicts, beside, mended, name=name), name, beside
+    )
 
 
-def _mended(user: User, job: Job, corners: dict[str, Judged], after: dict[str, Judged]) -> tuple[str, ...]:
+def _mended(corners: dict[str, Judged], after: dict[str, Judged], left: Collection[str]) -> tuple[str, ...]:
     """Return the corners whose fault is put right, by what was read there after the work."""
     stands = {p: now.verdict.measured for p, now in after.items() if now.verdict is not None}
     came_in = {p: judged.verdict for p, judged in corners.items() if judged.verdict is not None}
-    loose = [p for p, verdict in came_in.items() if verdict.measured.bearing_over]
-    steps = RunStep.of(user).filter(run__job=job, position__in=loose, passed=True, taken_back=False)
-    renewed = set(steps.filter(key__endswith=_NEW_PLAY).values_list("position", flat=True)) if loose else set()
-    return tuple(p for p, v in came_in.items() if is_mended(v, stands.get(p), bearing_renewed=p in renewed))
+    return tuple(p for p, v in came_in.items() if is_mended(v, stands.get(p), bearing_renewed=p not in left))
+
+
+def _left(
+    user: User, job: Job, rows: Sequence[Corner], corners: dict[str, Judged]
+) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Return the corners that were worked on though what forbids driving was left, and their axles still to be decided.
+
+    A bearing that is rocked after its disc was cut, a crack that is seen then: what was read after the work is silent
+    about both. They stand until a step says that the bearing, or the disc, was renewed.
+    """
+    worked = {row.position: row.axle for row in rows if row.episode}
+    verdicts = {p: v for p in worked if (v := corners[p].verdict) is not None and v.do_not_drive}
+    if not verdicts:  # nearly always: then nothing more is asked
+        return (), ()
+    steps = RunStep.of(user).filter(run__job=job, position__in=verdicts, passed=True, taken_back=False)
+    done = list(steps.values_list("position", "key"))
+    works = {d.axle: d.remedies for d in Decision.of(user).filter(job=job).order_by("created_at", "pk")}
+    left, undecided = [], []
+    for position, verdict in verdicts.items():
+        wants = [_BEARING] if verdict.measured.bearing_over else []
+        wants += [_DISC] if verdict.measured.broken or verdict.measured.worn else []
+        open_ = [work for ends, work in wants if not any(p == position and key.endswith(ends) for p, key in done)]
+        if open_:
+            left.append(position)
+            decided = works.get(worked[position], {}).get(position) or ""
+            if any(work not in decided for work in open_):
+                undecided.append(worked[position])
+    return tuple(left), tuple(dict.fromkeys(undecided))
 
 
 def verdict_of(user: User, job: Job, past: Past) -> Verdict:
@@ -176,9 +209,13 @@ def refresh(user: User, job: Job) -> JudgedJob:
         data = _kept(judged, fresh.judged.root_causes[row.position] if verdict is not None else "")
         now = fresh.after.get(row.position)
         after = _kept(now, now.verdict.root_cause) if now is not None and now.verdict is not None else {}
+        if after and row.position in fresh.still_stopped:
+            after |= {"do_not_drive": True}
         if (data, after) != (row.verdict, row.after):
             row.keep_verdict(data, after)
-    kept = KeptJob.of(fresh.judged, evidence=fresh.name).data()
+    kept = KeptJob.of(
+        fresh.judged, evidence=fresh.name, still_stopped=fresh.still_stopped, undecided=fresh.undecided
+    ).data()
     if kept != job.judgement:
         job.keep_judgement(kept)
     return fresh

@@ -119,11 +119,15 @@ class KeptJob:
     holes: tuple[tuple[str, str], ...] = ()
     likeliest: str = ""
     settled: bool = False
+    still_stopped: tuple[str, ...] = ()  # corners worked on, what forbids driving left as it was
+    undecided: tuple[str, ...] = ()  # their axles, where what was decided does not see to that
     evidence: str = ""
     core: str = ""
 
     @classmethod
-    def of(cls, judged: Judgement, *, evidence: str) -> "KeptJob":
+    def of(
+        cls, judged: Judgement, *, evidence: str, still_stopped: tuple[str, ...] = (), undecided: tuple[str, ...] = ()
+    ) -> "KeptJob":
         """Keep a judgement."""
         step = judged.next
         best = next((c for c in judged.weighed.checks if (c.check, c.position) == (step.check, step.position)), None)
@@ -134,6 +138,8 @@ class KeptJob:
             holes=judged.weighed.holes,
             likeliest=judged.weighed.causes[0][0].value,
             settled=judged.weighed.settled,
+            still_stopped=still_stopped,
+            undecided=undecided,
             evidence=evidence,
             core=__version__,
         )
@@ -150,6 +156,8 @@ class KeptJob:
             holes=tuple((position, what) for position, what in data["holes"]),
             likeliest=data["likeliest"],
             settled=data["settled"],
+            still_stopped=tuple(data.get("still_stopped", ())),
+            undecided=tuple(data.get("undecided", ())),
             evidence=data["evidence"],
             core=data["core"],
         )
@@ -171,4 +179,6 @@ class KeptJob:
             "holes": [list(hole) for hole in self.holes],
             "likeliest": self.likeliest,
             "settled": self.settled,
+            "still_stopped": list(self.still_stopped),
+            "undecided": list(self.undecided),
         }

@@ -77,6 +77,8 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         )
     kept = job.kept
     step = kept.step
+    if kept.undecided and (act := _to_choose(job)) is not None:  # what forbids driving was found since
+        return act
     if step.check is not None:
         at = next((c for c in job.corners.all() if c.position == step.position), None)
         if at is None:
@@ -96,7 +98,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
     if step.why == "put_right":
         url = address("jobs:cause", job.pk) + "#road"
         return NextAct(_("Road-test it"), _(WHY[step.why]), MINUTES["road_test"], url, deed=Deed.MEASURE.value)
-    return _to_choose(job, kept.troubled) or NextAct(
+    return _to_choose(job) or NextAct(
         words=_("Close the job"),
         why=_why_closed(job),
         minutes=None,
@@ -163,13 +165,14 @@ def act_for(
     )
 
 
-def _to_choose(job: Job, troubled: tuple[str, ...]) -> NextAct | None:
-    """Lead to the first axle with something to be put right that nobody has decided yet."""
+def _to_choose(job: Job) -> NextAct | None:
+    """Lead to the first axle with something to be put right that nobody has decided yet, or by what was known then."""
+    troubled, anew = job.kept.troubled, job.kept.undecided
     axles = {c.position: c.axle for c in job.corners.all()}
     for position in troubled:
-        if axles[position] not in job.decided:
+        if axles[position] not in job.decided or axles[position] in anew:
             url = address("jobs:choose", job.pk, axles[position])
-            why = _("what each one would leave, with odds")
+            why = _("what was found since comes first") if anew else _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
     if job.decided and troubled:
         return _after_work(job)

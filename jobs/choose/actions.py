@@ -11,6 +11,7 @@ from compass.choose.rules import OTHER_SIDE_NEEDS_METAL
 from compass.files.write_verdict import remedy_to_data
 from jobs.choose.axle import AxleChoice, ForbiddenRemedyError, decisions_of, weigh_axle
 from jobs.choose.setting import try_setting
+from jobs.judging import refresh
 from jobs.models import Decision, Job
 from jobs.writing import open_job_row, save
 from workshop.models import User
@@ -58,7 +59,7 @@ def decide(
     row.decided = sorted({*row.decided, axle})
     row._history_user = user
     row.save()
-    return Decision.of(user).create(
+    decision: Decision = Decision.of(user).create(
         job=row,
         axle=axle,
         policy=choice.policy,
@@ -72,6 +73,9 @@ def decide(
         reason=reason.strip(),
         decided_by=user,
     )
+    if row.kept.undecided:
+        refresh(user, row)
+    return decision
 
 
 @transaction.atomic

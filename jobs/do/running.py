@@ -32,6 +32,7 @@ from jobs.do.actions import (
 )
 from jobs.do.cut import carried_by
 from jobs.do.doing import PROVE, Doing, Side, doing_of, plan_of
+from jobs.judging import refresh
 from jobs.models import Corner, FittedPlate, Job, Run, RunStep
 from jobs.writing import open_job_row
 from workshop.models import TORQUES, AxleLimits, User
@@ -158,6 +159,8 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None, ago
     if back:
         read = placed.step.expects == "after_pass"
         opened = _open_again(user, doing, placed, back, why=row.finding or row.outcome, read=read)
+    if doing.job.kept.still_stopped and row.passed:  # it may be renewed by this
+        refresh(user, open_job_row(user, job.pk))
     # A part that took longer or shorter than planned, a reading, a way back: the rest is planned anew.
     part = next(part for part in doing.parts if placed in part.steps)
     part_done = {rung(step) for step in part.steps} <= {*doing.done, rung(placed)}
@@ -366,6 +369,7 @@ def take_back(user: User, job: Job, position: str, key: str, *, why: str) -> Non
             raise UnknownStepError  # the passes after it were planned from its reading
         strike_pass(user, side.corner, side.lathe)
     _mark_back(user, [row], why)
+    refresh(user, open_job_row(user, job.pk))  # a bearing or a disc may not be renewed after all
     if placed is not None and placed.step.code in ON_THE_ROAD:
         keep_felt(user, doing.job, "")
     _changed(user, run, replan=True)

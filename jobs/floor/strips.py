@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from compass.ground.units import Unit
-from jobs.frame import CornerLink, corner_links
+from jobs.frame import CornerLink, corner_links, stopped_corners
 from jobs.models import Job
 from jobs.next_act import NextAct, next_act
 from workshop.words import distance_text
@@ -45,7 +45,7 @@ def strips(jobs: Iterable[Job], *, unit: Unit) -> list[Strip]:
             complaint=job.complaint,
             corners=tuple(corner_links(job)),
             act=next_act(job),
-            stop=any(corner.stands.do_not_drive for corner in job.corners.all() if corner.stands is not None),
+            stop=bool(stopped_corners(job)),
             who=str(job.assigned_to or ""),
             at=job.created_at,
         )

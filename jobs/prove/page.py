@@ -42,6 +42,7 @@ _CONDITIONS: Final = {
     "after_readings": gettext_lazy("after-readings"),
     "within": gettext_lazy("within its limits"),
     "not_looked_at": gettext_lazy("measured, though nothing was done there"),
+    "do_not_drive": gettext_lazy("renewed, what forbids driving"),
     "match_mark": gettext_lazy("match mark on rotor and stud"),
     "torques": gettext_lazy("everything torqued"),
     "pump": gettext_lazy("Pedal pumped, high and hard"),
@@ -94,6 +95,8 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
     job = proving.doing.job
     if job.is_closed:
         return hand_over(job)
+    if job.kept.undecided:
+        return next_act(job)
     waiting = [s for s in (side, *proving.sides.values()) if s.proof.wants]
     if proving.doing.current is not None and all(not s.after for s in proving.sides.values()):
         url = address("jobs:do", job.pk)

@@ -145,6 +145,7 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
     for corner in doing.job.corners.all():
         if corner.position not in sides and (corner.kept is None or not corner.kept.settled):
             found.append(Condition("not_looked_at" if corner.kept is None else "within", corner.position, False))
+    found += [Condition("do_not_drive", position, False) for position in doing.job.kept.still_stopped]
     steps = list(steps_of(doing.parts))
     for position in sides:
         own = [step for step in steps if step.position == position]

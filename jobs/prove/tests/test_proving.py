@@ -4,7 +4,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from compass.diagnose import diagnose
+from compass.diagnose import Judgement, diagnose
 from compass.do.ladder import rung, steps_of
 from compass.measure.sweep import SweepResult
 from jobs.choose.actions import decide
@@ -20,9 +20,9 @@ from jobs.do.running import (
 )
 from jobs.do.tests.test_running import Work
 from jobs.frame import job_context
-from jobs.judging import case_of, judge
+from jobs.judging import case_of, judge, judge_job
 from jobs.measure.actions import add_quick
-from jobs.models import Corner, Job, RunStep
+from jobs.models import Corner, Job, Look, RunStep
 from jobs.prepare.actions import add_turn, start_round, start_sweep, use_limits
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.prove.page import reasons
@@ -33,6 +33,7 @@ from workshop.tests.base import client_of
 from workshop.vehicles import set_limits
 
 MOST_QUERIES = 15
+BESIDE = {"bearing_play", "inspect_pads_and_slides"}
 TRUE = ["1", "1.5", "2", "2.5", "2", "1.5", "1", "0.5", "0.5", "0.5", "1"]
 OVER = ["1", "5", "8", "10", "9", "6", "3", "1", "0", "0.5", "1"]
 
@@ -127,6 +128,49 @@ class Proven(AfterWork):
         verdict = diagnose(case_of(self.user, job))  # the file says the same
         self.assertEqual(verdict.judged.next, job.kept.step)
         self.and_the_other_axle_is_worked_on()
+
+    def test_a_bearing_that_nobody_rocked_stays_suspect_where_the_disc_is_mended(self) -> None:
+        figures = self.corner().limits.figures() | {"max_bearing_play_mm": 0.05}
+        for axle in "FR":
+            limits = set_limits(self.user, self.van.vehicle, axle, **figures)
+            for corner in Corner.objects.filter(job=self.van, position__startswith=axle):
+                use_limits(self.user, corner, limits)
+        for position in ("RL", "RR"):
+            fill(self.user, start_sweep(self.user, self.corner(position), stations=10, **SET_UP), TRUE)
+            set_up = {"radius_mm": 138.0, "graduation_mm": 0.001, "entry_unit": "mm"}
+            tape = start_round(self.user, self.corner(position), stations=10, **set_up)
+            fill(self.user, tape, ["26.800", "26.801"] * 5)
+        look = reverse("jobs:look", args=[self.van.pk, "FL"])
+        was = Look.objects.get(corner=self.corner()).typed["bearing_play"]
+        self.client.post(look, {"bearing_play": "", "was-bearing_play": was})
+        self.until("road_test", self.van)
+        self.step(self.van, finding="same")
+        self.sweep(TRUE)
+
+        def judged() -> Judgement:
+            return judge_job(self.user, Job.objects.for_page().get(pk=self.van.pk)).judged
+
+        asked = {(check.check, check.position) for check in judged().weighed.checks if check.worth > 0}
+        self.assertIn(("bearing_play", "FL"), asked)
+        self.assertNotIn("FL", {position for check, position in asked if check not in BESIDE})
+        self.client.post(look, {"bearing_play": "0.2", "was-bearing_play": ""})
+        self.assertEqual((judged().root_causes["FL"], judged().stopped), ("wheel_bearing", ("FL",)))
+        page = self.page("prove-first", self.van.pk)
+        self.assertContains(page, "Do not drive")
+        self.assertEqual(page.context["act"].words, "Choose the remedy")
+        self.assertContains(self.page("floor"), "Do not drive")
+        self.assertIn(("do_not_drive", "FL"), {(c.code, c.position) for c in self.proving().open})
+        decide(self.user, self.van, "F", code="hub_unit")
+        go_on(self.user, self.van)
+        self.assertNotEqual(self.page("floor").context["strips"][0].act.words, "Choose the remedy")
+        self.assertContains(self.page("cause", self.van.pk), "Do not drive")  # it is decided, not done
+        self.until("hub_play", self.van)
+        self.step(self.van, typed="0.01")
+        self.assertNotContains(self.page("cause", self.van.pk), "Do not drive")
+        self.assertNotIn("do_not_drive", {c.code for c in self.proving().open})
+        row = self.doing(self.van).rows[-1]
+        take_back(self.user, self.van, row.position, row.key, why="the other wheel")
+        self.assertContains(self.page("cause", self.van.pk), "Do not drive")
 
     def and_the_other_axle_is_worked_on(self) -> None:
         """What is done in front stands: the vehicle is lifted anew, and the rear alone is opened."""
