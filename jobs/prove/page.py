@@ -42,7 +42,7 @@ _CONDITIONS: Final = {
     "after_readings": gettext_lazy("after-readings"),
     "within": gettext_lazy("within its limits"),
     "not_looked_at": gettext_lazy("measured, though nothing was done there"),
-    "do_not_drive": gettext_lazy("renewed, what forbids driving"),
+    "do_not_drive": gettext_lazy("what forbids driving is renewed"),
     "match_mark": gettext_lazy("match mark on rotor and stud"),
     "torques": gettext_lazy("everything torqued"),
     "pump": gettext_lazy("Pedal pumped, high and hard"),
@@ -63,6 +63,8 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
     sides = proving.sides
     side = sides.get(position) or next((s for s in sides.values() if not s.proof.proven), next(iter(sides.values())))
     rose, factor = _rose(side)
+    # What forbids driving comes before a disc that could run truer.
+    advice = "" if proving.doing.job.kept.undecided else side.proof.advice
     return {
         "position": side.position,
         "name": POSITION_NAMES[side.position],
@@ -73,8 +75,8 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
         "factor": factor,
         "figures": [_figure(figure, side, user.unit) for figure in side.proof.figures],
         "wants": [str(_WANTS[want]) for want in side.proof.wants],
-        "advice": side.proof.advice,
-        "advice_words": _(ADVICE[side.proof.advice]) if side.proof.advice else "",
+        "advice": advice,
+        "advice_words": _(ADVICE[advice]) if advice else "",
         "tabs": [_tab(proving, other, here=other is side) for other in sides.values()],
         "conditions": [
             _condition(one, sides.get(one.position)) for one in sorted(proving.conditions, key=lambda one: one.holds)
