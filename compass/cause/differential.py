@@ -364,7 +364,7 @@ def _clean(name: str) -> FloatArray:
 
 def _anywhere(sign: Sign, cause: Cause) -> bool:
     """A finding that is a vehicle's (play in a joint, a tyre, anti-lock) is noted at whichever corner it was seen."""
-    return cause in OF_THE_VEHICLE and sign.name.startswith("seen:")
+    return cause in OF_THE_VEHICLE and (sign.name.startswith("seen:") or sign.name == table.JOINT_PLAY.name)
 
 
 def _ledgers(
@@ -573,8 +573,8 @@ def _open_at(verdict: CornerVerdict | None, *, mended: bool = False) -> list[tup
         return [
             ("sweep_rotor", _FIRST_SWEEP),
             ("measure_thickness", (table.VARIATION_OVER, table.UNDER_DISCARD)),
-            ("bearing_play", (table.BEARING_PLAY_OVER,)),
-            ("inspect_pads_and_slides", (table.PADS_UNEVEN,)),
+            ("bearing_play", (table.BEARING_PLAY_OVER, table.JOINT_PLAY)),
+            ("inspect_pads_and_slides", (table.PADS_UNEVEN, table.JOINT_PLAY)),
         ]
     checks: list[tuple[str, tuple[Sign, ...]]] = []
     runout, corner = verdict.measured.runout, verdict.measured.corner
@@ -590,8 +590,9 @@ def _open_at(verdict: CornerVerdict | None, *, mended: bool = False) -> list[tup
         checks.append((verdict.separating.check, (table.WHOSE,)))
     if verdict.measured.thickness.result is None and not mended:
         checks.append(("measure_thickness", (table.VARIATION_OVER, table.UNDER_DISCARD)))
+    rocked = () if corner.bearing_play_mm is not None or corner.pads is not None else (table.JOINT_PLAY,)
     if corner.bearing_play_mm is None and corner.spec.max_bearing_play_mm is not None:
-        checks.append(("bearing_play", (table.BEARING_PLAY_OVER,)))
+        checks.append(("bearing_play", (table.BEARING_PLAY_OVER, *rocked)))
     if corner.pads is None:
-        checks.append(("inspect_pads_and_slides", (table.PADS_UNEVEN,)))
+        checks.append(("inspect_pads_and_slides", (table.PADS_UNEVEN, *rocked)))
     return checks

@@ -254,6 +254,13 @@ PADS_UNEVEN: Final = Sign(
     _table(CALIPER=85, DEPOSIT=12),
     _N("Slides or a piston that stick wear one pad."),
 )
+JOINT_PLAY: Final = Sign(  # its presence speaks as what was seen does; noted where the wheel was rocked, or the caliper hung
+    "joint_play",
+    ("play in a joint", "no play"),
+    _yes(0.01),
+    _table(SUSPENSION=22, BENT=6),
+    _N("Rocked at one wheel of four a worn joint shows where it sits; where it does not, it is less likely."),
+)
 # Measured from looking: only their presence speaks, since nobody notes what was not there.
 _SEEN: Final = {
     "cracked": (0.1, {C.BROKEN: 75.0, C.DEPOSIT: 0.3}, _N("A crack ends the discussion.")),
@@ -328,8 +335,7 @@ HISTORY: Final = {
     ),
 }
 NOTHING_BESIDE: Final = _vehicle(
-    "nothing_beside", 95, _N("Who has looked at every corner's pads would have noted a tyre, a joint or a drum."),
-    TYRE=45, SUSPENSION=40, ABS=40, DRUM=40,
+    "nothing_beside", 95, _N("Who has looked at every corner's pads would have noted a tyre or a drum."), TYRE=60, DRUM=40
 )
 FREQUENCY: Final = Sign(
     "frequency",

@@ -57,7 +57,7 @@ def signs_of(
 def _nothing_beside(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> bool:
     """Whether every corner's pads were looked at and nothing was noted that sits beside the discs."""
     corners = [v.measured.corner for v in verdicts]
-    beside = {"tyre_damage", "joint_play", "abs_active", "drum_out_of_round"}
+    beside = {"tyre_damage", "drum_out_of_round"}
     looked = {c.position for c in corners if c.pads is not None} >= set(positions)
     return looked and not any(beside & c.seen for c in corners)
 
@@ -141,6 +141,9 @@ def beside_signs(verdict: CornerVerdict) -> list[Seen]:
     seen: list[tuple[Sign, str]] = []
     if measured.corner.bearing_play_mm is not None and measured.corner.spec.max_bearing_play_mm is not None:
         seen.append((table.BEARING_PLAY_OVER, "over" if measured.bearing_over else "within"))
+    rocked = measured.corner.bearing_play_mm is not None or measured.corner.pads is not None
+    if rocked and "joint_play" not in measured.corner.seen:
+        seen.append((table.JOINT_PLAY, "no play"))
     if measured.corner.pads is not None:
         seen.append((table.PADS_UNEVEN, "uneven" if measured.pads_uneven_mm is not None else "even"))
     seen += [(table.SEEN_SIGNS[name], "seen") for name in sorted(measured.corner.seen & BESIDE_THE_DISC)]

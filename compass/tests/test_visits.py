@@ -252,6 +252,20 @@ class StillFelt(TestCase):
         as_found = [replace(c, sweeps=(replace(quiet[0], cleaned=False, nuts_torqued=False),)) for c in corners]
         self.assertNotEqual(judged(swept=as_found).judged.next.why, "put_right")
 
+    def test_a_wheel_that_was_rocked_and_shows_no_joint_speaks_against_one(self) -> None:
+        quiet = [Corner(p, FULL, (sweep_of(wave(10, (0.01, 60.0))),), thickness=EVEN) for p in ("FL", "FR", "RL", "RR")]
+        told = Complaint(felt_in=("steering_wheel",), when=("braking", "always"))
+        odds = []
+        for rocked in range(5):
+            corners = [replace(c, bearing_play_mm=0.01) if k < rocked else c for k, c in enumerate(quiet)]
+            weighed = diagnose(Case(tuple(corners), vehicle=VehicleFacts(kind="car"), complaint=told)).judged.weighed
+            odds.append(dict(weighed.causes)[Cause.SUSPENSION])
+        self.assertEqual(odds, sorted(odds, reverse=True))
+        self.assertLess(odds[4], 0.6 * odds[0])
+        seen = replace(quiet[0], bearing_play_mm=0.01, seen=frozenset({"joint_play"}))
+        weighed = diagnose(Case((seen, *quiet[1:]), vehicle=VehicleFacts(kind="car"), complaint=told)).judged.weighed
+        self.assertEqual(weighed.causes[0][0], Cause.SUSPENSION)
+
     def test_dirt_or_nuts_is_put_right_in_one_go_and_named_as_the_likelier(self) -> None:
         came_in = sweep_of(wave(10, (0.1, 60.0)), cleaned=False, nuts_torqued=False)
         cured = Corner("FL", FULL, (came_in, sweep_of(wave(10, (0.01, 60.0)))), thickness=EVEN, bearing_play_mm=0.01)
