@@ -154,7 +154,7 @@ def weigh(
         ratios[felt, _no_longer_felt(verdicts, grid)] = ratios[felt, grid.nothing]
     log_prior = _log_prior(grid, complaint.felt_in, tuple((base_rates or _BUILT_IN).items()))
     for verdict in mended:
-        log_prior = np.where(_put_right(verdict, grid), -math.inf, log_prior)
+        log_prior = np.where(_mended_at(verdict, grid), -math.inf, log_prior)
     if complaint.still_felt and mended:  # what brought it in was found and mended: that nothing else is left is usual
         log_prior = np.where(np.arange(len(log_prior)) == grid.nothing, 0.0, log_prior)
     log_odds = log_prior + ratios.sum(axis=0)
@@ -192,7 +192,7 @@ def _no_longer_felt(verdicts: Sequence[CornerVerdict], grid: "_Grid") -> BoolArr
     return np.array([all((h.position, cause) in gone for cause in h.causes) for h in grid.hypotheses])
 
 
-def _put_right(verdict: CornerVerdict, grid: "_Grid") -> BoolArray:
+def _mended_at(verdict: CornerVerdict, grid: "_Grid") -> BoolArray:
     """Return what is no longer to blame at a mended corner (n,): its root cause, and all that work on a disc mends."""
     beside = STANDS_BESIDE - {verdict.root_cause}
     mended: BoolArray = grid.at[verdict.position] & np.array([not set(h.causes) <= beside for h in grid.hypotheses])

@@ -222,14 +222,13 @@ OUTCOMES: Final[dict[str, str]] = {
     "nothing felt": _N("nothing felt"),
     "not at wheel order": _N("a shake, but not at the wheel's order"),
 }
-# Why a step comes next: codes of ``compass.diagnose.NextStep``.
 # What is felt on the road, driven over the speeds of the complaint.
 FELT: Final[dict[str, str]] = {
     "gone": _N("nothing is felt"),
     "less": _N("less, but still there"),
     "same": _N("as before"),
 }
-
+# Why a step comes next: codes of ``compass.diagnose.NextStep``.
 WHY: Final[dict[str, str]] = {
     "worth_most": _N("worth most for its time"),
     "not_looked_at": _N("no further check is worth its minutes"),

@@ -55,8 +55,11 @@ def felt(request: HttpRequest, pk: int) -> HttpResponse:
     require(request.user, Deed.MEASURE)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     said = request.POST.get("felt", "")
-    if job.decided or said not in ("", *FELT):
-        return _cause_page(request, job, refusal=_("Not noted: say it here, or where the work is done."), status=422)
+    if job.decided:
+        refusal = _("Not noted: work was decided, and what is felt after it is said at its road test, on Do.")
+        return _cause_page(request, job, refusal=refusal, status=422)
+    if said not in ("", *FELT):
+        return _cause_page(request, job, refusal=_("Not noted: press one of the answers."), status=422)
     try:
         keep_felt(request.user, job, said)
     except JobClosedError:

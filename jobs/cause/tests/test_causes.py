@@ -119,7 +119,7 @@ class Driven(Workshop):
     def test_it_is_said_where_the_work_is_done_once_there_is_work(self) -> None:
         self.assertEqual(self.say("loudly").status_code, 422)
         decide(self.user, self.job, "F", code="none")
-        self.assertContains(self.say("gone"), "where the work is done", status_code=422)
+        self.assertContains(self.say("gone"), "at its road test", status_code=422)
         close_job(self.user, self.job, reason="the bay is wanted")
         self.assertEqual(self.say("gone").status_code, 422)
         self.assertNotIn("after_work", Job.objects.get(pk=self.job.pk).story)
