@@ -154,8 +154,10 @@ class AtTheBench(BrowserCase):
         self.page.goto(f"{self.url}/bench/drills/")
         for _statement in range(3):
             self.page.wait_for_selector("[data-drill='1']")
+            self.hears()
             self.page.keyboard.press("1")
             self.page.wait_for_selector("[data-drill-next]")
+            self.hears()
             self.page.keyboard.press("Enter")
         self.page.wait_for_selector("[data-drill='1']")
         self.assertEqual(DrillAnswer.objects.count(), 3)

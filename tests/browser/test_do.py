@@ -114,6 +114,7 @@ class Doing(BrowserCase):
         self.page.keyboard.type("2.6x")
         self.page.keyboard.press("Enter")
         self.page.wait_for_selector("#typed-error")
+        self.eventually("document.activeElement?.id === 'typed'")
         self.assertEqual(self.page.input_value("#typed"), "2.6x")
         self.page.keyboard.press("Control+A")
         self.press_on(typed=f"{read.figures['after_pass'][1] + 0.08:.3f}")
@@ -138,6 +139,7 @@ class Doing(BrowserCase):
         page.goto(f"{self.url}/")
         keyboard.press("Control+Enter")
         page.wait_for_selector("#id_label")
+        self.eventually("document.activeElement?.id === 'id_label'")
         keyboard.type("minibus 9")
         page.focus("#id_complaint")
         keyboard.type(complaint)
@@ -212,9 +214,11 @@ class Doing(BrowserCase):
         keyboard, page = self.page.keyboard, self.page
         keyboard.press("Control+Enter")
         page.wait_for_selector(".prove-conditions")
+        self.hears()
         self.assertIn("Sweep, after", page.locator("#next").inner_text())
         keyboard.press("Control+Enter")
         page.wait_for_selector("form[data-enter]")
+        self.hears()
         for name in ("cleaned", "nuts_torqued", "lifted", "tip"):
             box = page.locator(f"[name={name}]")
             if box.count() and not box.is_checked():

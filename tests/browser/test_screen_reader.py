@@ -73,6 +73,7 @@ class ByEar(BrowserCase):
         keyboard.press("1")
         keyboard.press("Enter")
         self.page.wait_for_selector(".decided")
+        self.hears()
         self.assertEqual(Decision.objects.get().remedies["FL"], "on_vehicle_cut")
         keyboard.press("Control+Enter")
         self.page.wait_for_selector(".run")
