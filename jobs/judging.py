@@ -135,7 +135,7 @@ def judge_job(user: User, job: Job) -> JudgedJob:
     after = {row.position: _judge(row, row.episode) for row in rows if row.episode}
     verdicts = tuple(judged.verdict for judged in corners.values() if judged.verdict is not None)
     beside = beside_of(user, job)
-    left, undecided = _left(user, job, rows, corners)
+    left, undecided = _left(user, job, rows, corners, after)
     mended = _mended(corners, after, left) if beside.complaint.still_felt else ()
     name = digest(tuple(judged.name for judged in corners.values()), beside, *mended)
     return JudgedJob(
@@ -151,12 +151,13 @@ def _mended(corners: dict[str, Judged], after: dict[str, Judged], left: Collecti
 
 
 def _left(
-    user: User, job: Job, rows: Sequence[Corner], corners: dict[str, Judged]
+    user: User, job: Job, rows: Sequence[Corner], corners: dict[str, Judged], after: dict[str, Judged]
 ) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """Return the corners that were worked on though what forbids driving was left, and their axles still to be decided.
 
     A bearing that is rocked after its disc was cut, a crack that is seen then: what was read after the work is silent
-    about both. They stand until a step says that the bearing, or the disc, was renewed.
+    about both. They stand until a step says that the bearing, or the disc, was renewed; how thick a disc is, what was
+    miked since says itself.
     """
     worked = {row.position: row.axle for row in rows if row.episode}
     verdicts = {p: v for p in worked if (v := corners[p].verdict) is not None and v.do_not_drive}
@@ -168,7 +169,9 @@ def _left(
     left, undecided = [], []
     for position, verdict in verdicts.items():
         wants = [_BEARING] if verdict.measured.bearing_over else []
-        wants += [_DISC] if verdict.measured.broken or verdict.measured.worn else []
+        now = after[position].verdict
+        miked = now is not None and now.measured.thickness.result is not None
+        wants += [_DISC] if verdict.measured.broken or (verdict.measured.worn and not miked) else []
         open_ = [work for ends, work in wants if not any(p == position and key.endswith(ends) for p, key in done)]
         if open_:
             left.append(position)

@@ -10,6 +10,19 @@ from workshop.models import User
 from workshop.permissions import Deed, require
 
 
+class WorkDecidedError(Exception):
+    """Work was decided: what is felt after it is said at its own road test."""
+
+
+@transaction.atomic
+def say_felt(user: User, job: Job, felt: str) -> Job:
+    """Say what is felt on the road where nothing was worked on. Raises ``JobClosedError``, ``WorkDecidedError``."""
+    require(user, Deed.MEASURE)
+    if open_job_row(user, job.pk).decided:
+        raise WorkDecidedError
+    return keep_felt(user, job, felt)
+
+
 @transaction.atomic
 def keep_felt(user: User, job: Job, felt: str) -> Job:
     """Keep with the story what is felt on the road (a code of ``FELT``, or empty: taken back), and judge anew.

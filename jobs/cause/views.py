@@ -6,7 +6,7 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from compass.words.codes import FELT
-from jobs.cause.actions import keep_felt
+from jobs.cause.actions import WorkDecidedError, say_felt
 from jobs.cause.forms import RecordingForm
 from jobs.cause.page import cause_context
 from jobs.cause.recordings import ask_to_read, unread_of
@@ -55,13 +55,13 @@ def felt(request: HttpRequest, pk: int) -> HttpResponse:
     require(request.user, Deed.MEASURE)
     job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
     said = request.POST.get("felt", "")
-    if job.decided:
-        refusal = _("Not noted: work was decided, and what is felt after it is said at its road test, on Do.")
-        return _cause_page(request, job, refusal=refusal, status=422)
     if said not in ("", *FELT):
         return _cause_page(request, job, refusal=_("Not noted: press one of the answers."), status=422)
     try:
-        keep_felt(request.user, job, said)
+        say_felt(request.user, job, said)
+    except WorkDecidedError:
+        refusal = _("Not noted: work was decided, and what is felt after it is said at its road test, on Do.")
+        return _cause_page(request, job, refusal=refusal, status=422)
     except JobClosedError:
         return _cause_page(request, job, refusal=_("This job is closed; nothing more is recorded."), status=422)
     return redirect(address("jobs:cause", pk) + "#road")

@@ -369,9 +369,10 @@ def take_back(user: User, job: Job, position: str, key: str, *, why: str) -> Non
             raise UnknownStepError  # the passes after it were planned from its reading
         strike_pass(user, side.corner, side.lathe)
     _mark_back(user, [row], why)
-    refresh(user, open_job_row(user, job.pk))  # a bearing or a disc may not be renewed after all
     if placed is not None and placed.step.code in ON_THE_ROAD:
         keep_felt(user, doing.job, "")
+    else:
+        refresh(user, open_job_row(user, job.pk))  # a bearing or a disc may not be renewed after all
     _changed(user, run, replan=True)
 
 

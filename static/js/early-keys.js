@@ -4,13 +4,15 @@
 // when its script is there. A classic script: it runs before there is anything to press.
 
 (() => {
-  const KEPT = "early keys";
   const FRESH_MS = 10000; // of a page that never came nothing is typed later
   const KEYPAD = /^Numpad(\d|Decimal)$/;
   const page = document.currentScript.dataset.page; // tape, before (one), steps, bench
+  const KEPT = page === "steps" ? "early keys of a step" : "early keys"; // a step's figure is no reading of a tape
+  const PRESS_APART_MS = 350; // as on the steps: the second of two quick presses was meant for the step before
   const sends = page === "before" || page === "steps"; // what comes after this one gets what is pressed meanwhile
   let hearing = page !== "before";
   let keys = [];
+  let last = { key: "", at: 0 };
 
   if (page === "before") sessionStorage.removeItem(KEPT); // this page came back: nothing was laid out
 
@@ -22,11 +24,14 @@
   }
 
   function hear(event) {
+    const again = event.key === last.key && event.timeStamp - last.at < PRESS_APART_MS;
+    if (!hearing) last = { key: event.key, at: event.timeStamp };
     if (!hearing || event.target.closest?.("dialog, header")) return;
     const key = meant(event);
     if (!key) return;
     event.preventDefault();
     event.stopImmediatePropagation();
+    if (page === "steps" && again) return;
     keys.push(key);
     if (sends && document.readyState !== "loading") sessionStorage.setItem(KEPT, JSON.stringify({ keys, at: Date.now() }));
   }
@@ -60,10 +65,11 @@
       const field = document.querySelector("input[autofocus]");
       const all = take();
       const end = all.indexOf("Enter"); // the hand sees what it typed before it goes out
-      if (!field || !all.length || field.hasAttribute("aria-invalid")) return; // what was refused stands to be mended
+      const figure = (end < 0 ? all : all.slice(0, end)).filter((key) => key !== " "); // a space is a press, no figure
+      if (!field || !/^\d|^[.,+-]/.test(figure[0] ?? "") || field.hasAttribute("aria-invalid")) return; // nothing to give, or a refusal to be mended
       field.focus();
       field.value = "";
-      (end < 0 ? all : all.slice(0, end)).forEach((key) => write(field, key));
+      figure.forEach((key) => write(field, key));
     });
 
   document.addEventListener("keydown", hear, true);

@@ -172,6 +172,17 @@ class Proven(AfterWork):
         take_back(self.user, self.van, row.position, row.key, why="the other wheel")
         self.assertContains(self.page("cause", self.van.pk), "Do not drive")
 
+    def test_a_disc_that_was_miked_since_the_work_says_itself_how_thick_it_is(self) -> None:
+        def mike(*texts: str) -> tuple[str, ...]:
+            set_up = {"radius_mm": 138.0, "graduation_mm": 0.001, "entry_unit": "mm"}
+            fill(self.user, start_round(self.user, self.corner(), stations=10, **set_up), list(texts) * 5)
+            return judge_job(self.user, Job.objects.for_page().get(pk=self.van.pk)).still_stopped
+
+        mike("22.300", "22.301")
+        next_episode(self.user, self.corner())
+        self.assertEqual(judge_job(self.user, Job.objects.for_page().get(pk=self.van.pk)).still_stopped, ("FL",))
+        self.assertEqual(mike("24.100", "24.101"), ())
+
     def and_the_other_axle_is_worked_on(self) -> None:
         """What is done in front stands: the vehicle is lifted anew, and the rear alone is opened."""
         rear = self.corner("RL")
