@@ -243,7 +243,7 @@ WHY: Final[dict[str, str]] = {
     "sweep_hub_face": _N("settles hub against rotor"),
     "arbor_sweep": _N("settles hub against rotor"),
     "bearing_play": _N("before any disc reading is believed"),
-    "inspect_pads_and_slides": _N("the pads are uneven"),
+    "inspect_pads_and_slides": _N("uneven pads would tell of a caliper that sticks"),
     "finer_dial": _N("the reading is too close to its limit"),
     "finer_micrometer": _N("the reading is too close to its limit"),
     "measure_other_corner": _N("the corners measured do not explain it"),
