@@ -8,7 +8,8 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-from compass.cause.causes import OF_THE_VEHICLE, UNEVEN, Cause
+from compass.cause.beside_discs import BesideDisc, to_put_right
+from compass.cause.causes import BESIDE, OF_THE_VEHICLE, UNEVEN, Cause
 from compass.cause.corner import diagnose_corner, measure_corner
 from compass.cause.differential import Differential, NextCheck, weigh
 from compass.cause.measured import Measured, Reason
@@ -47,7 +48,8 @@ class Judgement:
     """What all corners of a vehicle say together.
 
     ``root_causes`` are codes by measured position and never contradict ``weighed``, ``also`` what stands there beside
-    them; ``troubled`` are the corners where something is to be put right, the most suspect first.
+    them; ``troubled`` are the corners whose disc, joint or hub is to be put right, the most suspect first;
+    ``beside_discs`` what is to be put right beside them, before any of it.
     """
 
     weighed: Differential
@@ -56,6 +58,7 @@ class Judgement:
     next: NextStep
     troubled: tuple[str, ...]
     stopped: tuple[str, ...]
+    beside_discs: tuple[BesideDisc, ...] = ()
 
     def check_at(self, position: str) -> NextCheck | None:
         """Return the check at a corner that is worth most, while one is worth its minutes."""
@@ -211,10 +214,15 @@ def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Sequence[Corne
         c.position for c in suspects if c.do_not_drive or _is_troubled(c, root_causes[c.position], weighed)
     )
     step = _next_step(checks, weighed, opened={c.position for c in (*corners, *mended) if c.measured.anything})
-    nothing_else = step.check in (None, "road_test") and not troubled and not told.complaint.still_felt
-    if nothing_else and _was_put_right(corners, weighed):
+    idle = step.check in (None, "road_test") and not troubled
+    beside = to_put_right((*corners, *mended), weighed, told.complaint, leads=step.check is None and not troubled)
+    awaits_drive = any(not mended.driven for mended in told.complaint.mended_beside)
+    if step.check is None and beside:
+        step = NextStep(None, beside[0].position, "beside")
+    elif idle and (awaits_drive or (not told.complaint.still_felt and _was_put_right(corners, weighed))):
         # What is felt now tells more than what a recording shows; and where nothing is felt any more, that was it.
-        step = NextStep(None, None, "put_right" if told.complaint.after_work is None else "nothing_left")
+        driven = told.complaint.after_work is not None and not awaits_drive
+        step = NextStep(None, None, "mended_beside" if awaits_drive else "nothing_left" if driven else "put_right")
         checks = tuple(check for check in checks if check.check != "road_test")
     return Judgement(
         weighed=replace(weighed, checks=checks),
@@ -223,18 +231,29 @@ def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Sequence[Corne
         next=step,
         troubled=troubled,
         stopped=tuple(c.position for c in corners if c.do_not_drive),
+        beside_discs=beside,
     )
 
 
 def _is_troubled(corner: CornerVerdict, root_cause: str, weighed: Differential) -> bool:
     """Whether something is to be put right here: not where no more is known than that hardly anything can be wrong.
 
-    A corner swept within, and not miked since nothing suspects it, is such a one.
+    A corner swept within, and not miked since nothing suspects it, is such a one. What sits beside the disc is put
+    right there.
     """
     if not corner.measured.anything or root_cause == Cause.NONE:
         return False
+    likeliest = weighed.at_corner(corner.position)[0][0] if root_cause == "not_separable" else root_cause
+    if likeliest in BESIDE and not _rotor_over(corner.measured):
+        return False
     suspected = corner.measured.anything_over or weighed.corners[corner.position] >= _SUSPECTED
     return root_cause != "not_separable" or suspected
+
+
+def _rotor_over(measured: Measured) -> bool:
+    """Whether a rotor's runout or variation is over its limit or too close to call, or the drum in its hat over."""
+    states = {measured.runout.state, measured.thickness.state_variation}
+    return bool({State.OVER, State.TOO_CLOSE} & states) or measured.drum_over_mm is not None
 
 
 def _was_put_right(corners: Sequence[CornerVerdict], weighed: Differential) -> bool:
@@ -290,8 +309,15 @@ def _advice(judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chose
         return Reason("next_check", {"check": step.check, "position": step.position})
     if not positions:
         return None
+    if step.why == "beside":
+        first = judged.beside_discs[0]
+        at = "" if first.position is None else f" · {first.position}"
+        figures = {"cause": first.cause.value, "at": at, "odds": first.odds}
+        return Reason("beside_found" if first.found_at else "beside_likely", figures)
     if step.why == "put_right":
         return Reason("drive_it", {"positions": positions})
+    if step.why == "mended_beside":
+        return Reason("drive_mended", {})
     if all(code == Cause.NONE for code in judged.root_causes.values()):
         return Reason("measured_corners_within" if judged.weighed.holes else "all_within", {"positions": positions})
     held = {corner.position for corner in chosen if corner.recommended is None}

@@ -38,8 +38,12 @@ class KeptCorner:
     @property
     def settled(self) -> bool:
         """Whether nothing is left to be done: in order, or cured by the cleaning and torquing that measuring took."""
-        within = self.runout == self.variation == State.WITHIN.value and not self.do_not_drive
-        return self.clear or (within and self.root_cause in CURED_BY_MEASURING)
+        return self.clear or (self.within and self.root_cause in CURED_BY_MEASURING)
+
+    @property
+    def within(self) -> bool:
+        """Whether runout and variation are within their limits, and nothing forbids driving."""
+        return self.runout == self.variation == State.WITHIN.value and not self.do_not_drive
 
     @classmethod
     def of(cls, verdict: CornerVerdict, *, root_cause: str, evidence: str) -> "KeptCorner":
@@ -121,6 +125,7 @@ class KeptJob:
     settled: bool = False
     still_stopped: tuple[str, ...] = ()  # corners worked on, what forbids driving left as it was
     undecided: tuple[str, ...] = ()  # their axles, where what was decided does not see to that
+    beside: tuple[tuple[str, str | None], ...] = ()  # to be put right beside the discs: causes and places
     evidence: str = ""
     core: str = ""
 
@@ -140,6 +145,7 @@ class KeptJob:
             settled=judged.weighed.settled,
             still_stopped=still_stopped,
             undecided=undecided,
+            beside=tuple((beside.cause.value, beside.position) for beside in judged.beside_discs),
             evidence=evidence,
             core=__version__,
         )
@@ -158,6 +164,7 @@ class KeptJob:
             settled=data["settled"],
             still_stopped=tuple(data.get("still_stopped", ())),
             undecided=tuple(data.get("undecided", ())),
+            beside=tuple((cause, position) for cause, position in data.get("beside", ())),
             evidence=data["evidence"],
             core=data["core"],
         )
@@ -181,4 +188,5 @@ class KeptJob:
             "settled": self.settled,
             "still_stopped": list(self.still_stopped),
             "undecided": list(self.undecided),
+            "beside": [list(place) for place in self.beside],
         }

@@ -10,6 +10,7 @@ from django.utils.translation import ngettext
 from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.words.codes import CHECKS, FELT, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
+from jobs.words import place_words
 from workshop.addresses import address
 from workshop.permissions import Deed
 
@@ -95,7 +96,11 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         return act_for(
             at, step.check, why=step.why, index_deg=step.index_deg, here=here, tape=tape, minutes=kept.minutes
         )
-    if step.why == "put_right":
+    if step.why == "beside":
+        words = _("See to: %(what)s") % {"what": place_words(*kept.beside[0])}
+        why = _("before any disc is worked on") if kept.troubled else _(WHY[step.why])
+        return NextAct(words, why, None, address("jobs:cause", job.pk) + "#beside", deed=Deed.DO.value)
+    if step.why in ("put_right", "mended_beside"):
         url = address("jobs:cause", job.pk) + "#road"
         return NextAct(_("Road-test it"), _(WHY[step.why]), MINUTES["road_test"], url, deed=Deed.MEASURE.value)
     return _to_choose(job) or NextAct(

@@ -47,6 +47,7 @@ urlpatterns = [
     path("jobs/<job:pk>/cause/", cause.cause, name="cause"),
     path("jobs/<job:pk>/road-test/", cause.road_test, name="road-test"),
     path("jobs/<job:pk>/felt/", cause.felt, name="felt"),
+    path("jobs/<job:pk>/beside/", cause.beside, name="beside"),
     path("jobs/<job:pk>/choose/", choose.choose_worst, name="choose-worst"),
     path("jobs/<job:pk>/choose/<str:axle>/", choose.choose, name="choose"),
     path("jobs/<job:pk>/choose/<str:axle>/decide/", choose.decide_axle, name="decide"),

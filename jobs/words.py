@@ -9,8 +9,10 @@ from django.utils.translation import gettext_lazy, ngettext
 from compass.do.work import Figure
 from compass.ground.translation import written
 from compass.ground.units import Unit
+from compass.words.codes import CAUSES
 from compass.words.figures import LengthText, length_text, plain_text
 from compass.words.places import between_studs
+from workshop.models import POSITION_NAMES
 from workshop.words import torque_text
 
 _FEEDS: Final = {"rough": gettext_lazy("rough"), "finish": gettext_lazy("finish")}
@@ -24,6 +26,12 @@ def about(mm: float, unit: Unit, *, expanded_mm: float = 0.02) -> LengthText:
 def money_text(amount: float, currency: str) -> str:
     """Say an amount in whole units with the workshop's currency."""
     return f"{number_format(round(amount), force_grouping=True)} {currency}".strip()
+
+
+def place_words(cause: str, position: str | None) -> str:
+    """Say what sits beside the discs, and where; without a position it is the vehicle's."""
+    name = _(CAUSES[cause])
+    return f"{name} · {POSITION_NAMES[position]}" if position else name
 
 
 def setting_words(settings: dict[str, float], studs: int, unit: Unit) -> str:

@@ -57,6 +57,17 @@ REAR_ONLY: Final = frozenset({Cause.DRUM})
 UNEVEN: Final = frozenset({Cause.RUNOUT_MADE_VARIATION, Cause.CORROSION, Cause.DEPOSIT})
 # At a corner, and mended by no work on its disc.
 STANDS_BESIDE: Final = frozenset({Cause.BEARING, Cause.CALIPER, Cause.DRUM})
+# Put right beside the discs: no remedy of a corner does it.
+BESIDE: Final = frozenset({Cause.CALIPER, Cause.DRUM, Cause.SUSPENSION, Cause.TYRE, Cause.ABS})
+# What is seen of them; the first that was seen is to blame.
+FOUND_BESIDE: Final[Mapping[str, Cause]] = {
+    "slides_seized": Cause.CALIPER,
+    "piston_stuck": Cause.CALIPER,
+    "drum_out_of_round": Cause.DRUM,
+    "joint_play": Cause.SUSPENSION,
+    "tyre_damage": Cause.TYRE,
+    "abs_active": Cause.ABS,
+}
 _STEADY: Final = 40.0  # closed jobs that weigh as much as the base rates above
 
 

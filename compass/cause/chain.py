@@ -2,20 +2,12 @@
 
 from typing import Final
 
+from compass.cause.causes import FOUND_BESIDE
 from compass.cause.measured import CONDITION_CHECKS, Measured, Reason
 from compass.ground.limits import State
 from compass.measure.wear_pattern import MadeBy
 
 _FAR_OVER: Final = 3.0  # times the runout limit: a hub beyond it was knocked, not made so
-# What was seen at a corner whose disc runs true and even; the first that was seen is to blame.
-_SEEN_CAUSES: Final = (
-    ("slides_seized", "caliper_or_slides"),
-    ("piston_stuck", "caliper_or_slides"),
-    ("drum_out_of_round", "drum_out_of_round"),
-    ("joint_play", "suspension_or_steering_play"),
-    ("tyre_damage", "tyre_or_wheel"),
-    ("abs_active", "abs_operation"),
-)
 CARRIES_MOST: Final = 0.6  # share of the installed runout along its own direction; beside it, the other is small
 _JOINT_CAUSES: Final = {"dirt": "joint_contamination", "nuts": "lug_torque", "both": "joint_contamination"}
 
@@ -78,9 +70,9 @@ def _carrier(measured: Measured) -> str:
 
 def _beside_the_disc(measured: Measured) -> str | None:
     """Name what was seen or measured beside a disc that is itself in order."""
-    for finding, cause in _SEEN_CAUSES:
+    for finding, cause in FOUND_BESIDE.items():
         if finding in measured.corner.seen:
-            return cause
+            return cause.value
     return "caliper_or_slides" if measured.pads_uneven_mm is not None else None
 
 
@@ -214,7 +206,7 @@ def _beside(measured: Measured) -> list[Reason]:
     spec, pads = measured.corner.spec, measured.corner.pads
     reasons = []
     if measured.pads_uneven_mm is not None:
-        reasons.append(Reason("pads_uneven", {"play_mm": measured.pads_uneven_mm}))
+        reasons.append(Reason("pads_uneven", {"play_mm": round(measured.pads_uneven_mm, 2)}))
     lowest = min([*pads.inner, *pads.outer], default=None) if pads is not None else None
     if lowest is not None and spec.min_pad_mm is not None and lowest < spec.min_pad_mm:
         reasons.append(Reason("pads_worn", {"play_mm": lowest, "limit_mm": spec.min_pad_mm}))

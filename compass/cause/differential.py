@@ -21,7 +21,7 @@ from compass.cause.causes import BASE_RATES, OF_THE_VEHICLE, REAR_ONLY, STANDS_B
 from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.cause.likelihoods import Sign
 from compass.cause.measured import CONDITION_CHECKS
-from compass.cause.signs import MUCH, Seen, joint_took_mm, put_right, signs_of
+from compass.cause.signs import MUCH, Seen, cleared_beside, joint_took_mm, put_right, signs_of
 from compass.cause.stakes import Stakes, stakes
 from compass.cause.verdict import CornerVerdict
 from compass.evidence.complaint import Complaint, VehicleFacts
@@ -143,7 +143,8 @@ def weigh(
 
     ``certain`` are causes seen or measured outright, by position: nothing else is to blame there. ``mended`` are
     corners, not among ``verdicts``, whose fault was found and put right: of what may be left there only what no work on
-    a disc mends is to blame for what is felt after it, a bearing that nobody rocked or a caliper that sticks.
+    a disc mends is to blame for what is felt after it, a bearing that nobody rocked or a caliper that sticks. What was
+    put right beside the discs, driven since and still felt, is out.
     """
     grid = _grid(tuple(positions), _without_drum((*verdicts, *mended)))
     seen = signs_of(positions, verdicts, complaint, vehicle, mended)
@@ -155,6 +156,8 @@ def weigh(
     log_prior = _log_prior(grid, complaint.felt_in, tuple((base_rates or _BUILT_IN).items()))
     for verdict in mended:
         log_prior = np.where(_mended_at(verdict, grid), -math.inf, log_prior)
+    for cause, position in cleared_beside(complaint):
+        log_prior = np.where([h == ((cause,), position) for h in grid.hypotheses], -math.inf, log_prior)
     if complaint.still_felt and mended:  # what brought it in was found and mended: that nothing else is left is usual
         log_prior = np.where(np.arange(len(log_prior)) == grid.nothing, 0.0, log_prior)
     log_odds = log_prior + ratios.sum(axis=0)

@@ -133,16 +133,19 @@ JOINT_OF: Final = Sign(
 )
 WHOSE: Final = Sign(
     "whose",
-    ("hub", "rotor", "both"),
-    (0.3, 0.3, 0.4),
+    ("hub", "rotor", "both", "both for sure"),
+    (0.3, 0.3, 0.2, 0.2),
     {
-        C.HUB: (0.93, 0.01, 0.06),
-        C.ROTOR: (0.01, 0.93, 0.06),
-        C.STACK: (0.03, 0.03, 0.94),
-        C.BENT: (0.95, 0.01, 0.04),
-        C.BEARING: (0.5, 0.2, 0.3),
+        C.HUB: (0.93, 0.01, 0.05, 0.01),
+        C.ROTOR: (0.01, 0.93, 0.05, 0.01),
+        C.STACK: (0.03, 0.03, 0.3, 0.64),
+        C.BENT: (0.95, 0.01, 0.035, 0.005),
+        C.BEARING: (0.5, 0.2, 0.2, 0.1),
     },
-    _N("What stayed when the rotor was turned belongs to the hub, what turned to the rotor."),
+    _N(
+        "What stayed when the rotor was turned belongs to the hub, what turned to the rotor. Where neither can carry most "
+        "of it, whatever the readings are off by, it is a stack."
+    ),
 )
 HUB_FAR_OVER: Final = Sign(
     "hub_far_over",

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from compass.cause import likelihoods as table
-from compass.cause.causes import Cause
+from compass.cause.causes import FOUND_BESIDE, Cause
 from compass.cause.chain import CARRIES_MOST
 from compass.cause.likelihoods import Sign
 from compass.cause.verdict import CornerVerdict
@@ -24,9 +24,6 @@ _AS_FOUND: Final = {  # what had not been put right when it was swept
     "nuts": table.UNTORQUED_RUNOUT_OVER,
 }
 _SWEPT: Final = dict(zip(("both", "dirt", "nuts", ""), table.CAME_IN.outcomes, strict=True))
-BESIDE_THE_DISC: Final = frozenset(
-    {"slides_seized", "piston_stuck", "joint_play", "tyre_damage", "abs_active", "drum_out_of_round"}
-)
 _ORDER_WITHIN: Final = 0.15  # a stated frequency is a wheel order within this share
 
 
@@ -51,7 +48,21 @@ def signs_of(
     seen += [s for v in mended for s in beside_signs(v)]
     if _nothing_beside(positions, (*verdicts, *mended)):
         seen.append(Seen(table.NOTHING_BESIDE, "yes", None))
-    return seen
+    return [sign for sign in seen if not any(_shows(sign, *place) for place in cleared_beside(complaint))]
+
+
+def cleared_beside(complaint: Complaint) -> frozenset[tuple[Cause, str | None]]:
+    """Return what was put right beside the discs, by cause and place, and is still felt: it was not that."""
+    driven = (mended for mended in complaint.mended_beside if mended.driven and complaint.still_felt)
+    return frozenset((Cause(mended.cause), mended.position) for mended in driven)
+
+
+def _shows(seen: Seen, cause: Cause, position: str | None) -> bool:
+    """Whether a sign is what was found of a cause beside the discs: put right, it speaks for nothing else."""
+    if position is not None and seen.position != position:
+        return False
+    uneven = cause is Cause.CALIPER and seen.sign is table.PADS_UNEVEN and seen.outcome == "uneven"
+    return uneven or any(seen.sign is table.SEEN_SIGNS[name] for name, of in FOUND_BESIDE.items() if of is cause)
 
 
 def _nothing_beside(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> bool:
@@ -130,7 +141,7 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         note(table.UNDER_DISCARD, "above" if thickness.state_discard is State.ABOVE else "under")
     if runout.sweep is not None and runout.sweep.turns > 1:
         note(table.TURNS_REPEAT, "disagree" if "turns_disagree" in runout.flags else "agree")
-    for name in sorted(measured.corner.seen - BESIDE_THE_DISC):
+    for name in sorted(measured.corner.seen - set(FOUND_BESIDE)):
         note(table.SEEN_SIGNS[name], "seen")
     return [*seen, *beside_signs(verdict)]
 
@@ -146,7 +157,7 @@ def beside_signs(verdict: CornerVerdict) -> list[Seen]:
         seen.append((table.JOINT_PLAY, "no play"))
     if measured.corner.pads is not None:
         seen.append((table.PADS_UNEVEN, "uneven" if measured.pads_uneven_mm is not None else "even"))
-    seen += [(table.SEEN_SIGNS[name], "seen") for name in sorted(measured.corner.seen & BESIDE_THE_DISC)]
+    seen += [(table.SEEN_SIGNS[name], "seen") for name in sorted(measured.corner.seen & set(FOUND_BESIDE))]
     return [Seen(sign, outcome, verdict.position) for sign, outcome in seen]
 
 
@@ -169,10 +180,17 @@ def _made_by(pattern: Pattern) -> str:
 
 
 def _whose(verdict: CornerVerdict) -> str:
-    for part, name in ((verdict.measured.whose.hub, "hub"), (verdict.measured.whose.rotor, "rotor")):
-        if part is not None and part.share is not None and part.share >= CARRIES_MOST:
+    """Say who carries most of a runout told apart; that neither does for sure, where its U lets neither."""
+    whose = verdict.measured.whose
+    parts = [(part, name) for part, name in ((whose.hub, "hub"), (whose.rotor, "rotor")) if part is not None]
+    together_mm = 2 * abs(sum(part.vector for part, _name in parts))
+    most = 0.0
+    for part, name in parts:
+        share = part.share or 0.0
+        if share >= CARRIES_MOST:
             return name
-    return "both"
+        most = max(most, share + part.expanded_mm / max(together_mm, part.expanded_mm))
+    return "both for sure" if most < CARRIES_MOST else "both"
 
 
 def _vehicle_signs(complaint: Complaint, vehicle: VehicleFacts) -> Iterable[Seen]:

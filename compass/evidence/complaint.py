@@ -7,11 +7,20 @@ STILL_FELT: Final = ("less", "same")  # words of ``after_work``: another fault i
 
 
 @dataclass(frozen=True, slots=True)
+class MendedBeside:
+    """What sat beside the discs and was put right: a cause of ``BESIDE``, where (None: the vehicle's), driven since."""
+
+    cause: str
+    position: str | None = None
+    driven: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Complaint:
     """The interview, in the words of the case file's ``complaint``; nothing told is empty or None.
 
     ``speed_kmh`` is (from, to); ``road_test`` is what a recording showed; ``after_work`` what was felt on the road once
-    the decided work was done: gone, less or same.
+    the decided work was done: gone, less or same; ``mended_beside`` what was put right beside the discs.
     """
 
     felt_in: tuple[str, ...] = ()
@@ -24,6 +33,7 @@ class Complaint:
     km_since_work: float | None = None
     road_test: str | None = None
     after_work: str | None = None
+    mended_beside: tuple[MendedBeside, ...] = ()
 
     @property
     def still_felt(self) -> bool:

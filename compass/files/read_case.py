@@ -11,7 +11,8 @@ import numpy as np
 from fastjsonschema import JsonSchemaValueException
 from fastjsonschema import compile as compile_schema
 
-from compass.evidence.complaint import Complaint, VehicleFacts
+from compass.cause.causes import OF_THE_VEHICLE, Cause
+from compass.evidence.complaint import Complaint, MendedBeside, VehicleFacts
 from compass.evidence.records import (
     READINGS_FOR_STATIONS,
     AfterWork,
@@ -182,6 +183,10 @@ def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
     speed = data.get("complaint", {}).get("speed_kmh")
     if speed and speed[0] > speed[1]:
         yield Fault("complaint.speed_kmh", _N("the lower speed first"))
+    for m, mended in enumerate(data.get("complaint", {}).get("mended_beside", ())):
+        if (Cause(mended["cause"]) in OF_THE_VEHICLE) is ("position" in mended):
+            expected = _N("a corner for a caliper or a drum, and none for what is the vehicle’s")
+            yield Fault(f"complaint.mended_beside[{m}]", expected)
     tapes = [tape for corner in data["corners"] for read in (corner, *corner.get("after", [])) for tape in _tapes(read)]
     for most, words, number in (
         (_MOST_TAPES, _N("at most {most} sweeps in all, not {number}"), len(tapes)),
@@ -359,4 +364,5 @@ def wear_from_data(data: Mapping[str, float]) -> WearRate:
 def complaint_from_data(data: Mapping[str, Any]) -> Complaint:
     """Read a ``complaint`` that has passed its schema."""
     given: dict[str, Any] = {name: tuple(value) if isinstance(value, list) else value for name, value in data.items()}
-    return Complaint(**given)
+    mended = tuple(MendedBeside(**one) for one in data.get("mended_beside", ()))
+    return Complaint(**given | {"mended_beside": mended})

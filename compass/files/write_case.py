@@ -5,7 +5,7 @@ from typing import Any, Final
 
 import numpy as np
 
-from compass.evidence.complaint import Complaint, VehicleFacts
+from compass.evidence.complaint import Complaint, MendedBeside, VehicleFacts
 from compass.evidence.records import AfterWork, Case, Corner, HighSpot, Spec, Sweep, ThicknessRound
 from compass.evidence.shop import LEARNED, Shop
 from compass.ground.angles import equal_stations_deg
@@ -107,7 +107,10 @@ def _told(record: Any, kind: type[Any], **instead: Any) -> dict[str, Any]:
 def complaint_to_data(complaint: Complaint) -> dict[str, Any]:
     """Return what a complaint tells, as data of a case file; what was not told is left out."""
     given = _told(complaint, Complaint)
-    return {name: list(value) if isinstance(value, tuple) else value for name, value in given.items()}
+    data = {name: list(value) if isinstance(value, tuple) else value for name, value in given.items()}
+    if complaint.mended_beside:
+        data["mended_beside"] = [_told(mended, MendedBeside) for mended in complaint.mended_beside]
+    return data
 
 
 def shop_to_data(shop: Shop) -> dict[str, Any]:

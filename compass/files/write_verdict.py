@@ -64,6 +64,15 @@ def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
             ],
             "next_check": verdict.judged.next.check,
             "next_position": verdict.judged.next.position,
+            "beside_discs": [
+                {
+                    "cause": beside.cause.value,
+                    "position": beside.position,
+                    "probability": _number(beside.odds),
+                    "found_at": list(beside.found_at),
+                }
+                for beside in verdict.judged.beside_discs
+            ],
             "recommended": None if verdict.advice is None else sentence(verdict.advice),
         },
     }

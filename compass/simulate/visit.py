@@ -10,11 +10,11 @@ import numpy as np
 from compass.cause.causes import Cause
 from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.choose.remedies.comeback import FELT_MM, distance_km
-from compass.evidence.complaint import Complaint
+from compass.evidence.complaint import Complaint, MendedBeside
 from compass.evidence.records import AfterWork, Case, Corner, OverLips, Pads, Surface, Sweep, ThicknessRound
 from compass.evidence.shop import Lathe, Plate, Shop
 from compass.simulate.corner import Instrument, SimulatedCorner
-from compass.simulate.happenings import HiddenVehicle, braked
+from compass.simulate.happenings import Fault, HiddenVehicle, braked
 from compass.simulate.repair import repaired
 
 FINE_DIAL_MM: Final = 0.002
@@ -87,7 +87,7 @@ class Visit:
         self.repaired: dict[str, list[str]] = {}
         self._came_in: dict[str, Corner] = {}  # what was found before the first work there
         self.proven: set[str] = set()  # worked on, and measured since
-        self.put_right: set[Cause] = set()  # beside the discs, once it is named
+        self.put_right: set[Fault] = set()  # beside the discs, where it was truly at fault or not
 
     @property
     def minutes(self) -> float:
@@ -181,14 +181,21 @@ class Visit:
         """Take what was measured after a work for its proof: what was found before stands beside it from now on."""
         self.proven.add(position)
 
+    def put_right_beside(self, cause: Cause, position: str | None) -> None:
+        """Put right what sits beside the discs, where the program says so: it may have been in order."""
+        self.put_right.add(Fault(cause, position))
+        mended = MendedBeside(cause.value, position)
+        self.complaint = replace(self.complaint, mended_beside=(*self.complaint.mended_beside, mended))
+
     def drive(self) -> bool:
         """Drive it over the speeds of the complaint, a part of every work; return whether it is still felt."""
         uneven = any(disc.true_variation_mm() > FELT_MM for disc in self.discs.values())
-        mended = {p for p, works in self.repaired.items() if "hub_unit" in works}
-        left = {f.cause for f in self.hidden.faults if f.position is None or f.position not in mended}
-        felt = uneven or bool(left & _FELT_BESIDE - self.put_right)
+        renewed = {p for p, works in self.repaired.items() if "hub_unit" in works}
+        left = {f for f in self.hidden.faults if f.cause in _FELT_BESIDE} - self.put_right
+        felt = uneven or any(f.cause is not Cause.BEARING or f.position not in renewed for f in left)
         felt = felt if self.g.random() < _TELLS_RIGHT else not felt
-        self.complaint = replace(self.complaint, after_work="same" if felt else "gone")
+        mended = tuple(replace(m, driven=True) for m in self.complaint.mended_beside)
+        self.complaint = replace(self.complaint, after_work="same" if felt else "gone", mended_beside=mended)
         return felt
 
     def comes_back_km(self, position: str) -> float:

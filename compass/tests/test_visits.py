@@ -77,6 +77,14 @@ class TwoAtOnce(TestCase):
         whose = verdict.corners[0].measured.whose
         self.assertAlmostEqual(whose.hub.share + whose.rotor.share, 1.0)
         self.assertEqual(verdict.corners[0].recommended, "index")
+        self.assertEqual(self.whose_says(0.01), "both for sure")
+        self.assertEqual(self.whose_says(0.05), "both")  # as read with a dial that could be off by as much
+
+    def whose_says(self, graduation_mm: float) -> str:
+        dial = {"graduation": graduation_mm}
+        came_in, turned = wave(10, (0.15, 60.0)), wave(10, (0.012, 80.0))
+        verdict = verdict_on(sweep_of(came_in, **dial), sweep_of(turned, index_deg=180.0, **dial), thickness=EVEN)
+        return next(s.outcome for s in corner_signs(verdict.corners[0].corner) if s.sign.name == "whose")
 
     def test_dirt_that_was_cleaned_out_is_named_though_the_micrometer_was_coarse(self) -> None:
         came_in, clean = sweep_of(wave(10, (0.106, 60.0)), cleaned=False), sweep_of(wave(10, (0.009, 60.0)))

@@ -12,6 +12,7 @@ from compass.words.places import place_text
 from compass.words.reasons import FLAGS, SENTENCES, sentence
 
 FIGURES = {
+    "at": " · FL",
     "tir_mm": 0.1094,
     "min_mm": 26.4105,
     "variation_mm": 0.0317,

@@ -188,6 +188,7 @@ OUTCOMES: Final[dict[str, str]] = {
     "dirt": _N("dirt"),
     "nuts": _N("nuts"),
     "both": _N("both"),
+    "both for sure": _N("both, for sure"),
     "swept as it came in": _N("as it came in"),
     "swept torqued, not cleaned": _N("torqued, before cleaning"),
     "swept cleaned, not torqued": _N("cleaned, before torquing"),
@@ -249,6 +250,8 @@ WHY: Final[dict[str, str]] = {
     "measure_other_corner": _N("the corners measured do not explain it"),
     "nothing_left": _N("no check is left that would tell more"),
     "put_right": _N("what was cleaned or torqued to be swept may have been it"),
+    "beside": _N("driving tells whether it was that"),
+    "mended_beside": _N("what sits beside the discs was seen to: driving tells whether it was that"),
     "unopened": _N("nothing measured here yet"),
     "unjudged": _N("nothing measured here yet"),
 }

@@ -46,6 +46,14 @@ DONE: Final[dict[str, str]] = {
     "hub_unit": _N("Renewed the hub or its bearing."),
     "none": _N("Nothing: this disc is in order."),
 }
+# What was put right beside the discs, by its cause.
+DONE_BESIDE: Final[dict[str, str]] = {
+    "caliper_or_slides": _N("Freed or renewed what stuck at the brake caliper."),
+    "drum_out_of_round": _N("Put the parking brake’s drum in order."),
+    "suspension_or_steering_play": _N("Renewed the worn joint of suspension or steering."),
+    "tyre_or_wheel": _N("Put tyre and wheel in order."),
+    "abs_operation": _N("Looked at the anti-lock system and showed how it feels at work."),
+}
 # What to expect, and what must not be undone; by the works of a remedy.
 EXPECT: Final[dict[str, str]] = {
     "clean_and_torque": _N("Have the wheel nuts tightened with a torque wrench whenever a wheel is off."),

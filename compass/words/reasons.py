@@ -86,6 +86,9 @@ SENTENCES: Final[dict[str, str]] = {
     "most_likely": _N("Most likely: {cause} ({odds})."),
     "measured_corners_within": _N("Nothing found at {positions}. Not all of the others were looked at."),
     "all_within": _N("Nothing found at any disc: {positions}."),
+    "beside_found": _N("See to what was found beside the discs, then drive: {cause}{at}."),
+    "beside_likely": _N("See to what likely sits beside the discs, then drive: {cause}{at} ({odds})."),
+    "drive_mended": _N("What sits beside the discs was seen to: road-test it."),
     "drive_it": _N(
         "Nothing found, but what was cleaned or torqued to be swept may have been it: road-test it ({positions})."
     ),

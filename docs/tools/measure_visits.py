@@ -16,7 +16,8 @@ from typing import Final
 
 import numpy as np
 
-from compass.cause.causes import Cause
+from compass.cause.causes import BESIDE, Cause
+from compass.cause.stakes import ELSEWHERE_MINUTES
 from compass.choose.remedies.comeback import FELT_MM
 from compass.choose.remedies.plating import tilt
 from compass.diagnose import Verdict, diagnose
@@ -30,7 +31,6 @@ _MOST_CHECKS: Final = 40  # a visit that asks for more is stuck
 _MOST_WORKS: Final = 3
 _FITTINGS: Final = 6  # of the oracle, where chance has a part
 _METAL: Final = ("cut", "new_rotors", "hub_unit")
-BESIDE: Final = frozenset({Cause.CALIPER, Cause.DRUM, Cause.SUSPENSION, Cause.TYRE, Cause.ABS, Cause.BEARING})
 _LABOUR: Final = WORKSHOP.price_of("labour_per_hour") / 60
 
 
@@ -91,16 +91,11 @@ def carry(visit: Visit, works: dict[str, tuple[str, dict[str, float]]]) -> tuple
     return price, needless
 
 
-def names(verdict: Verdict) -> set[str]:
-    """Return the causes that a verdict blames."""
-    return set(verdict.judged.root_causes.values()) | {verdict.judged.weighed.causes[0][0].value}
-
-
-def end(visit: Visit, named: set[str], price: float, needless: int, *, stuck: bool = False) -> Ending:
+def end(visit: Visit, price: float, needless: int, *, stuck: bool = False) -> Ending:
     """Drive the vehicle on."""
-    seen = frozenset().union(*(bench.seen for bench in visit.benches.values()))
-    beside = {f for f in visit.hidden.faults if f.cause in BESIDE - {Cause.BEARING}}
-    missed = [f for f in beside if f.cause.value not in named and not _SHOWS[f.cause] & seen]
+    missed = {f for f in visit.hidden.faults if f.cause in BESIDE} - visit.put_right
+    for_nothing = visit.put_right - set(visit.hidden.faults)  # beside the discs: what was right there costs nobody
+    price += len(for_nothing) * ELSEWHERE_MINUTES * _LABOUR
     bearings = [f for f in visit.hidden.faults if f.cause is Cause.BEARING]
     left = [f for f in bearings if "hub_unit" not in visit.repaired.get(f.position or "", [])]
     back = [p for p in visit.discs if bad(visit, p)]
@@ -117,18 +112,10 @@ def end(visit: Visit, named: set[str], price: float, needless: int, *, stuck: bo
     there = {axle_of(position) for position in faulty}
     minutes_there = sum(m for p, m in visit.minutes_at.items() if p is not None and axle_of(p) in there)
     cost = price + visit.minutes * _LABOUR + (0 if cured else WORKSHOP.price_of("comeback"))
+    needless += len(for_nothing)
     return Ending(
         cured, needless, unsafe, stuck, visit.minutes, cost, sent_for, minutes_there, checks=list(visit.checks)
     )
-
-
-_SHOWS: Final = {
-    Cause.CALIPER: frozenset({"slides_seized", "piston_stuck"}),
-    Cause.DRUM: frozenset({"drum_out_of_round"}),
-    Cause.SUSPENSION: frozenset({"joint_play"}),
-    Cause.TYRE: frozenset({"tyre_damage"}),
-    Cause.ABS: frozenset({"abs_active"}),
-}
 
 
 _TENTHS: Final = (0.02, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.01)
@@ -155,7 +142,6 @@ def asked(visit: Visit) -> Ending:
     """Follow the program: its next check while it asks for one, its recommendation, its proof."""
     price, needless, stuck, again = 0.0, 0, False, 0
     named: dict[str, str] = {}
-    blamed: set[str] = set()
     said: dict[tuple[object, ...], tuple[float, bool]] = {}
     for work in range(_MOST_WORKS):
         while True:
@@ -171,9 +157,9 @@ def asked(visit: Visit) -> Ending:
             again += (step.check, step.position) in visit.checks
             visit.make(step.check, step.position, step.index_deg)
         named = named or dict(verdict.judged.root_causes)
-        blamed |= names(verdict)
-        beside = {cause for cause in BESIDE if cause.value in blamed} - visit.put_right
-        visit.put_right |= beside
+        beside = verdict.judged.beside_discs
+        for one in beside:
+            visit.put_right_beside(one.cause, one.position)
         works = {
             c.position: (c.recommended, next((r.settings for r in c.remedies if r.code == c.recommended), {}))
             for c in verdict.corners
@@ -185,7 +171,7 @@ def asked(visit: Visit) -> Ending:
                 if metal:
                     works[p] = (metal, {})
         cleaned = _CURED & set(verdict.judged.root_causes.values())  # by a check: it is driven all the same
-        driven = verdict.judged.next.why == "put_right"  # to measure it, and it may have been that
+        driven = verdict.judged.next.why in ("put_right", "mended_beside")  # and it may have been that
         if stuck or not (works or cleaned or beside or driven):
             break
         bill, wrong = carry(visit, works)
@@ -198,11 +184,9 @@ def asked(visit: Visit) -> Ending:
         for position in works:
             if works[position][0] != "none":
                 visit.keep_proof(position)
-        for bench in visit.benches.values():  # what was put right there is no longer seen
-            bench.seen -= frozenset().union(*(_SHOWS.get(cause, frozenset()) for cause in beside))
         if not visit.drive():
             break
-    ending = end(visit, blamed, price, needless, stuck=stuck)
+    ending = end(visit, price, needless, stuck=stuck)
     ending.again, ending.named, ending.said = again, named, said
     return ending
 
@@ -231,7 +215,7 @@ def habit(code: str) -> Callable[[Visit], Ending]:
 
     def works(visit: Visit) -> Ending:
         bill, wrong = carry(visit, {p: (code, {}) for p in felt_axle(visit)})
-        return end(visit, set(), bill, wrong)
+        return end(visit, bill, wrong)
 
     return works
 
@@ -250,7 +234,7 @@ def index_then_plate(visit: Visit) -> Ending:
         if least > spec.max_runout_mm:
             price += WORKSHOP.bill("plate")
             visit.carry_out(position, "plate", _settings(visit, position, "plate")[0])
-    return end(visit, set(), price, 0)
+    return end(visit, price, 0)
 
 
 def oracle(visit: Visit) -> Ending:

@@ -49,9 +49,9 @@ RULES: Final = (
     (ALL, TRAINED, """
         workshop:library workshop:library-import workshop:instruments workshop:instrument workshop:new-key
         workshop:revoke-key workshop:new-study workshop:wrenches workshop:lathes workshop:plates jobs:complaint
-        jobs:book jobs:give-up jobs:story jobs:decide jobs:withdraw jobs:fit-plate jobs:take-out jobs:do-step
-        jobs:do-part jobs:do-back jobs:do-broken jobs:do-onward jobs:do-people jobs:sign-off jobs:prove-advice
-        jobs:close jobs:reopen jobs:ring jobs:comeback jobs:vehicle jobs:all-cases ledger:turn-tips
+        jobs:book jobs:give-up jobs:story jobs:beside jobs:decide jobs:withdraw jobs:fit-plate jobs:take-out
+        jobs:do-step jobs:do-part jobs:do-back jobs:do-broken jobs:do-onward jobs:do-people jobs:sign-off
+        jobs:prove-advice jobs:close jobs:reopen jobs:ring jobs:comeback jobs:vehicle jobs:all-cases ledger:turn-tips
     """),
     (ALL, LEAD, """
         workshop:figures workshop:person workshop:new-password workshop:unlock ledger:accept ledger:take-back

@@ -2,7 +2,8 @@
 
 from django.db import transaction
 
-from jobs.cause.road_test import Showed
+from compass.cause.causes import Cause
+from jobs.cause.road_test import Showed, has_own_drive, is_driven_again
 from jobs.judging import refresh
 from jobs.models import Job
 from jobs.writing import open_job_row, save
@@ -16,11 +17,31 @@ class WorkDecidedError(Exception):
 
 @transaction.atomic
 def say_felt(user: User, job: Job, felt: str) -> Job:
-    """Say what is felt on the road where nothing was worked on. Raises ``JobClosedError``, ``WorkDecidedError``."""
+    """Say what is felt on the road where no work has its own drive. Raises ``JobClosedError``, ``WorkDecidedError``."""
     require(user, Deed.MEASURE)
-    if open_job_row(user, job.pk).decided:
+    current = open_job_row(user, job.pk)
+    # A work's own drive is taken back with its step; here is only said what a later one showed.
+    if has_own_drive(user, current) and not (felt and is_driven_again(current)):
         raise WorkDecidedError
     return keep_felt(user, job, felt)
+
+
+@transaction.atomic
+def put_right_beside(user: User, job: Job, cause: Cause, position: str | None, *, back: bool = False) -> Job:
+    """Note that what sits beside the discs was put right, or take that ``back``, and judge anew.
+
+    Said twice it counts once. It is driven after it: until then it may have been that. Raises ``JobClosedError``.
+    """
+    require(user, Deed.DO)
+    current = open_job_row(user, job.pk)
+    place = {"cause": cause.value} | ({"position": position} if position is not None else {})
+    others = [m for m in current.mended_beside if (m["cause"], m.get("position")) != (cause.value, position)]
+    if (len(others) < len(current.mended_beside)) is not back:
+        return current  # it stands so already
+    current.mend_beside(others if back else [*others, place])
+    save(user, current)
+    refresh(user, current)
+    return current
 
 
 @transaction.atomic
@@ -32,6 +53,8 @@ def keep_felt(user: User, job: Job, felt: str) -> Job:
     current = open_job_row(user, job.pk)
     story = {name: value for name, value in current.story.items() if name != "after_work"}
     current.story = story | ({"after_work": felt} if felt else {})
+    # All that was put right until now is driven, or not driven yet.
+    current.mend_beside([one | {"driven": bool(felt)} for one in current.mended_beside])
     save(user, current)
     refresh(user, current)
     return current

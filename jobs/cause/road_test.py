@@ -9,7 +9,8 @@ from compass.ground.translation import written
 from compass.measure.recording import RecordingError, read_recording
 from compass.words.codes import FELT
 from drawing.orders import draw_orders
-from jobs.models import Job
+from jobs.models import Decision, Job
+from workshop.models import User
 
 _USUAL_CIRCUMFERENCE_MM: Final = 2000  # where a vehicle's own is not known; said beside the result
 Showed = dict[str, Any]  # what a recording showed, as it is kept with its job
@@ -58,12 +59,33 @@ def road_test_context(job: Job) -> dict[str, Any]:
     return {"orders_svg": svg, "road_words": said}
 
 
-def driven_context(job: Job) -> dict[str, Any]:
-    """Return whether driving it is asked for, where nothing was worked on, and what was felt so far."""
+def has_own_drive(user: User, job: Job) -> bool:
+    """Whether work is decided, whose steps end with a drive: what is left as it is has none."""
+    if not job.decided:
+        return False
+    works = {decision.axle: decision.remedies for decision in Decision.of(user).filter(job=job).order_by("pk")}
+    return any(code not in (None, "none") for remedies in works.values() for code in remedies.values())
+
+
+def is_driven_again(job: Job) -> bool:
+    """Whether something beside the discs was seen to, and a work's own drive was before it or is another matter."""
+    return "after_work" in job.story and bool(job.mended_beside)
+
+
+def driven_context(user: User, job: Job) -> dict[str, Any]:
+    """Return whether driving it is asked for, where no work has its own drive, and what was felt so far."""
     said = job.story.get("after_work", "")
-    asks = not job.decided and not job.is_closed and (bool(said) or job.kept.step.why == "put_right")
+    drives = not job.is_closed and (bool(said) or job.kept.step.why in ("put_right", "mended_beside"))
+    own = drives and has_own_drive(user, job)
+    asks = drives and (not own or is_driven_again(job))
     words = {code: _(text) for code, text in FELT.items()}
-    return {"asks_felt": asks, "felt": said, "felt_words": words.get(said, ""), "felt_choices": words.items()}
+    return {
+        "asks_felt": asks,
+        "felt": said,
+        "felt_words": words.get(said, ""),
+        "felt_choices": words.items(),
+        "takes_drive_back": bool(said) and not own,
+    }
 
 
 def refusal_words(error: RecordingError) -> str:

@@ -6,7 +6,8 @@ from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
 from compass.words.codes import FELT
-from jobs.cause.actions import WorkDecidedError, say_felt
+from jobs.cause.actions import WorkDecidedError, put_right_beside, say_felt
+from jobs.cause.beside import beside_context, read_place
 from jobs.cause.forms import RecordingForm
 from jobs.cause.page import cause_context
 from jobs.cause.recordings import ask_to_read, unread_of
@@ -67,7 +68,26 @@ def felt(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect(address("jobs:cause", pk) + "#road")
 
 
-def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: int = 200) -> HttpResponse:
+@posted_from("jobs:cause", "pk")
+@counts_once
+def beside(request: HttpRequest, pk: int) -> HttpResponse:
+    """Note that something beside the discs was put right, or take that back."""
+    require(request.user, Deed.DO)
+    job = get_object_or_404(Job.of(request.user).for_page(), pk=pk)
+    place = read_place(request.POST.get("what", ""), job)
+    if place is None:
+        return _cause_page(request, job, beside_refusal=_("Choose what was seen to, and where."), status=422)
+    try:
+        put_right_beside(request.user, job, *place, back="back" in request.POST)
+    except JobClosedError:
+        refused = _("This job is closed; nothing more is recorded.")
+        return _cause_page(request, job, beside_refusal=refused, status=422)
+    return redirect(address("jobs:cause", pk) + "#beside")
+
+
+def _cause_page(
+    request: HttpRequest, job: Job, *, refusal: str = "", beside_refusal: str = "", status: int = 200
+) -> HttpResponse:
     judged, unread = judge_job(request.user, job), unread_of(request.user, job)
     context = {
         **job_context(job, leg="cause"),
@@ -79,8 +99,10 @@ def _cause_page(request: HttpRequest, job: Job, *, refusal: str = "", status: in
             chosen=request.GET.get("cause", ""),
         ),
         **road_test_context(job),
-        **driven_context(job),
+        **driven_context(request.user, job),
+        **beside_context(job, judged, user=request.user),
         "refusal": refusal,
+        "beside_refusal": beside_refusal,
         "takes": not job.is_closed and not (unread is not None and unread.is_under_way),
         "unread": shown(unread) if unread is not None else None,
     }

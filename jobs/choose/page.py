@@ -16,7 +16,7 @@ from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of
 from jobs.choose.lanes import lane_rows
 from jobs.models import Corner, Decision, FittedPlate, Job
 from jobs.next_act import NextAct, act_for, next_act
-from jobs.words import about, money_text, setting_words
+from jobs.words import about, money_text, place_words, setting_words
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, ShopFigures, User
 from workshop.permissions import Deed
@@ -50,12 +50,20 @@ def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -
         "next_policy": _next_policy(choice),
         "advised": choice.advised.code if choice.advised is not None else None,
         "headline": _headline(choice, user.unit),
+        "beside": [
+            place_words(cause, position) for cause, position in job.kept.beside if _is_here(job, axle, position)
+        ],
         "first": _measure_first(job, choice, choice.shop.currency),
         "waits": _waits(choice, choice.shop.currency),
         "outlay": _outlay(choice, user.unit, choice.shop.currency),
         "in_place": _plates_in_place(job, axle, user.unit),
         "brought": bool(job.case_rest.get("shop")),
     }
+
+
+def _is_here(job: Job, axle: str, position: str | None) -> bool:
+    """Whether what sits beside the discs concerns an axle: its own corners, and what is the vehicle's."""
+    return position is None or any(c.position == position and c.axle == axle for c in job.corners.all())
 
 
 def _axle_tabs(job: Job, axle: str) -> list[dict[str, Any]]:

@@ -6,7 +6,8 @@ from typing import Any, Final
 
 from compass.ground.units import KM_PER_MILE
 
-OF_THE_ROAD: Final = ("road_test", "after_work")  # what driving showed: no answer of the interview
+# What driving showed and what was put right: no answers of the interview.
+OF_THE_ROAD: Final = ("road_test", "after_work", "mended_beside")
 _MOST: Final = 1e9  # what is larger is no speed and no distance, and may be no float
 _TICKED: Final = ("felt_in", "when", "braking", "history")
 _TYPED: Final = ("speed_kmh", "km_since_work")  # read in miles by some: a number sent back is the same but for rounding

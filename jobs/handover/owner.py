@@ -13,7 +13,7 @@ from compass.ground.units import Unit
 from compass.prove.proof import Figure
 from compass.words.codes import STATES, remedy_name
 from compass.words.figures import odds_text
-from compass.words.owner import CAUTIONS, DONE, EXPECT, FOUND
+from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, EXPECT, FOUND
 from drawing.curves import Curve, runout_curve
 from drawing.paper_rose import PaperRose, draw_paper_rose
 from jobs.choose.axle import AxleChoice, weigh_axle
@@ -48,7 +48,7 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
         "state": state_words(job, closing),
         "felt": job.complaint,
         "found": [_(FOUND[cause]) for cause in causes if cause in FOUND],
-        "done": _done(sides, causes),
+        "done": _done(sides, causes) + _done_beside(job),
         "why": why[:_OTHERS],
         "roses": [_roses(side, user.unit) for side in sorted(sides, key=_worst_first)[:_ROSES]],
         "figures": [row for side in sides for row in _rows(side, user.unit)] or _as_measured(job, user.unit),
@@ -66,6 +66,17 @@ def _done(sides: list[SideProof], causes: list[str]) -> list[dict[str, Any]]:
     return [
         {"name": POSITION_NAMES[side.position], "words": [_(DONE[work]) for work in side.side.remedy.split("+")]}
         for side in sides
+    ]
+
+
+def _done_beside(job: Job) -> list[dict[str, Any]]:
+    """Return what was put right beside the discs, and where."""
+    return [
+        {
+            "name": POSITION_NAMES[m["position"]] if "position" in m else _("The vehicle"),
+            "words": [_(DONE_BESIDE[m["cause"]])],
+        }
+        for m in job.mended_beside
     ]
 
 
@@ -104,7 +115,8 @@ def state_words(job: Job, closing: Closing | None) -> str:
 def _causes(job: Job, sides: list[SideProof]) -> list[str]:
     """Return the causes to be told: the one the job was closed as, then those of the corners that were worked on."""
     found = [job.found_cause] if job.found_cause else []
-    return found or [kept.root_cause for side in sides if (kept := side.side.corner.kept) is not None] or ["none_found"]
+    at_corners = [kept.root_cause for side in sides if (kept := side.side.corner.kept) is not None]
+    return found or [*at_corners, *(m["cause"] for m in job.mended_beside)] or ["none_found"]
 
 
 def _worst_first(side: SideProof) -> float:

@@ -18,6 +18,8 @@ from jobs.models.fitted import FittedPlate
 from workshop.models import POSITION_NAMES, AxleLimits, User, Vehicle
 from workshop.models.door import InWorkshop
 
+_MENDED = "mended_beside"  # in the story, in the words of the case file
+
 
 class JobQuerySet(models.QuerySet["Job"]):
     """Named reads of jobs; each fetches all that its page draws."""
@@ -130,6 +132,16 @@ class Job(InWorkshop):
     def still_felt(self) -> bool:
         """Whether it was felt on the road after the work, as before or less."""
         return self.story.get("after_work") in STILL_FELT
+
+    @property
+    def mended_beside(self) -> list[dict[str, Any]]:
+        """What was put right beside the discs: cause, position of what sits at a corner, whether it was driven."""
+        return list(self.story.get(_MENDED, []))
+
+    def mend_beside(self, mended: list[dict[str, Any]]) -> None:
+        """Tell what was put right beside the discs; the caller saves."""
+        rest = {name: value for name, value in self.story.items() if name != _MENDED}
+        self.story = rest | ({_MENDED: mended} if mended else {})
 
     @property
     def kept(self) -> KeptJob:

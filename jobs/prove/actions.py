@@ -1,5 +1,6 @@
 """Writes of the Prove leg."""
 
+from collections.abc import Sequence
 from typing import Final
 
 from django.db import transaction
@@ -8,7 +9,7 @@ from compass.words.codes import CAUSES
 from jobs.judging import refresh
 from jobs.models import Closing, Job
 from jobs.prove.closing import keep_closing
-from jobs.prove.proving import Proving, proving_of
+from jobs.prove.proving import Condition, beside_conditions, is_settled, proving_of
 from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
@@ -17,11 +18,14 @@ _REASON: Final = 80  # characters that fit into the record
 
 
 class ReasonNeededError(Exception):
-    """The job cannot be closed without a written reason (rule 9); ``proving`` says what is open where work was done."""
+    """The job cannot be closed without a written reason (rule 9); ``open`` are the conditions known not to hold.
 
-    def __init__(self, proving: Proving | None = None) -> None:
+    Empty where not every corner is measured and within.
+    """
+
+    def __init__(self, open_: Sequence[Condition] = ()) -> None:
         super().__init__()
-        self.proving = proving
+        self.open = tuple(open_)
 
 
 @transaction.atomic
@@ -33,10 +37,12 @@ def close_job(user: User, job: Job, *, reason: str, found_cause: str = "", suppl
     require(user, Deed.CLOSE_JOB)
     current = open_job_row(user, job.pk)
     proving = proving_of(user, Job.of(user).for_doing().get(pk=current.pk))
-    clear = all(corner.kept is not None and corner.kept.settled for corner in current.corners.all())
-    proven = clear if proving is None else not proving.open
+    conditions = beside_conditions(current) if proving is None else proving.open
+    open_ = [condition for condition in conditions if not condition.holds]
+    settled = proving is not None or all(is_settled(current, corner) for corner in current.corners.all())
+    proven = settled and not open_
     if not proven and not reason.strip():
-        raise ReasonNeededError(proving)
+        raise ReasonNeededError(open_)
     current.state = Job.State.CLOSED
     current.closing_reason, current.closed_by = reason.strip(), user
     current.found_cause = found_cause if found_cause in CAUSES else ""

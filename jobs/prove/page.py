@@ -1,5 +1,6 @@
 """The Prove leg: a corner before and after, three figures on their scales, what must hold before it may close."""
 
+from collections.abc import Iterable
 from typing import Any, Final
 
 from django.utils.translation import gettext as _
@@ -11,7 +12,7 @@ from compass.ground.angles import nearest_stud
 from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.prove.proof import ADVICE, Came, Figure
-from compass.words.codes import STATES, remedy_name
+from compass.words.codes import CAUSES, STATES, remedy_name
 from compass.words.figures import plain_text
 from drawing.curves import Curve, runout_curve
 from drawing.expected import Expected, draw_expected
@@ -43,6 +44,8 @@ _CONDITIONS: Final = {
     "within": gettext_lazy("within its limits"),
     "not_looked_at": gettext_lazy("measured, though nothing was done there"),
     "do_not_drive": gettext_lazy("what forbids driving is renewed"),
+    "beside": gettext_lazy("seen to beside the discs"),
+    "beside_driven": gettext_lazy("driven since it was seen to, beside the discs"),
     "match_mark": gettext_lazy("match mark on rotor and stud"),
     "torques": gettext_lazy("everything torqued"),
     "pump": gettext_lazy("Pedal pumped, high and hard"),
@@ -87,9 +90,9 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
     }
 
 
-def reasons(proving: Proving) -> list[str]:
+def reasons(conditions: Iterable[Condition]) -> list[str]:
     """Return why the job may not be closed without a written reason, in words."""
-    return [_condition(condition, None)["words"] for condition in proving.open]
+    return [_condition(condition, None)["words"] for condition in conditions]
 
 
 def _act(proving: Proving, side: SideProof) -> NextAct | None:
@@ -251,6 +254,8 @@ def _condition(condition: Condition, side: SideProof | None) -> dict[str, Any]:
     if condition.position:
         words = f"{POSITION_NAMES[condition.position]}: {words}"
     mark = _mark_words(side) if condition.code == "match_mark" and side is not None else ""
+    if condition.code.startswith("beside"):
+        mark = _(CAUSES[condition.detail])
     words += f": {mark}" if mark else ""
     missing = ""
     if not condition.holds:

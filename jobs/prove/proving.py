@@ -10,7 +10,7 @@ from compass.prove.proof import Proof, prove_corner
 from jobs.do.doing import Doing, Side, doing_of
 from jobs.do.running import ON_THE_ROAD
 from jobs.judging import Judged, fetch_evidence, judge
-from jobs.models import Job, RunStep
+from jobs.models import Corner, Job, RunStep
 from workshop.models import AxleLimits, ShopFigures, User
 
 _MARKS: Final = ("match_mark", "new_mark", "match_before_letting_go")
@@ -66,6 +66,35 @@ class Proving:
     def open(self) -> list[Condition]:
         """The conditions that do not hold yet."""
         return [condition for condition in self.conditions if not condition.holds]
+
+
+def is_settled(job: Job, corner: Corner) -> bool:
+    """Whether nothing is left to be done at a corner without decided work.
+
+    It is in order, or was cured by measuring it, or what was found there sat beside its disc, was put right, and when
+    it was driven nothing was felt any more.
+    """
+    kept = corner.kept
+    if kept is None or kept.settled:
+        return kept is not None
+    gone = job.story.get("after_work") == _NOTHING_FELT
+    driven = [(m["cause"], m.get("position")) for m in job.mended_beside if m.get("driven")]
+    here = any(at == corner.position or (at is None and cause == kept.root_cause) for cause, at in driven)
+    return kept.within and gone and here
+
+
+def beside_conditions(job: Job) -> list[Condition]:
+    """Return what must hold beside the discs: what is to be put right there is, and was driven since."""
+    open_ = [Condition("beside", position or "", False, detail=cause) for cause, position in job.kept.beside]
+    return open_ + [
+        Condition(
+            "beside" if m.get("driven") else "beside_driven",
+            m.get("position", ""),
+            bool(m.get("driven")),
+            detail=m["cause"],
+        )
+        for m in job.mended_beside
+    ]
 
 
 def proving_of(user: User, job: Job) -> Proving | None:
@@ -143,9 +172,10 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
         if not side.proof.wants:
             found.append(Condition("within", position, side.proof.proven, detail=side.proof.advice))
     for corner in doing.job.corners.all():
-        if corner.position not in sides and (corner.kept is None or not corner.kept.settled):
+        if corner.position not in sides and not is_settled(doing.job, corner):
             found.append(Condition("not_looked_at" if corner.kept is None else "within", corner.position, False))
     found += [Condition("do_not_drive", position, False) for position in doing.job.kept.still_stopped]
+    found += beside_conditions(doing.job)
     steps = list(steps_of(doing.parts))
     for position in sides:
         own = [step for step in steps if step.position == position]
@@ -157,7 +187,9 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
         if step.step.code in ON_THE_ROAD:
             row = doing.done.get((step.position, step.key))
             felt = row.finding if row is not None else ""
-            holds = row is not None and felt in ("", _NOTHING_FELT)
+            # What was still felt then, was put right since and driven again, with nothing felt any more.
+            since = doing.job.story.get("after_work") == _NOTHING_FELT
+            holds = row is not None and (felt in ("", _NOTHING_FELT) or since)
             found.append(_by(Condition("road_test", "", holds, detail=felt), row))
     cuts = any(work in s.side.remedy for s in sides.values() for work in _OF_METAL)
     if cuts and ShopFigures.in_force(user).second_signs:

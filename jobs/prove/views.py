@@ -91,7 +91,7 @@ def close(request: HttpRequest, pk: int) -> HttpResponse:
         messages.success(request, _("Job %(number)s is closed.") % {"number": pk})
         return redirect("jobs:complaint", pk) if job.decided else redirect("jobs:floor")
     except ReasonNeededError as error:
-        open_yet = reasons(error.proving) if error.proving is not None else []
+        open_yet = reasons(error.open)
         words = _("Not every corner is measured and within. Write why the job is closed all the same.")
         if open_yet:
             words = _("Still open: %(reasons)s. Write why the job is closed all the same.") % {

@@ -12,11 +12,11 @@ from django.utils.translation import gettext as _
 from compass.do.procedures import SAYS
 from compass.ground.units import Unit
 from compass.prove.proof import ADVICE
-from compass.words.codes import CAUSES, SEEN, remedy_name
+from compass.words.codes import CAUSES, FELT, SEEN, remedy_name
 from compass.words.places import place_text
 from jobs.look_fields import FIELDS
 from jobs.models import Booking, Closing, CutPass, FittedPlate, Job, Look, QuickReading, RunStep, Sweep, ThicknessRound
-from jobs.words import figure_words
+from jobs.words import figure_words, place_words
 from workshop.models import POSITION_NAMES, User
 from workshop.words import distance_text
 
@@ -80,8 +80,7 @@ def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
             said.append((_("who has it"), str(row.assigned_to or "–")))
         if row.with_trainee_id != before.with_trainee_id:
             said.append((_("trainee at it"), str(row.with_trainee or "–")))
-        if row.story != before.story:
-            said.append((_("what the driver tells"), ""))
+        said += _of_story(before, row)
         again = (row.history_change_reason or "").partition("opened again: ")[2]
         if again:
             said.append((_("opened again"), again))
@@ -92,6 +91,21 @@ def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
             "; ".join(what for what, _words in said) or row.history_change_reason or _("changed"),
             typed=" · ".join(words for _what, words in said if words),
         )
+
+
+def _of_story(before: Any, row: Any) -> list[tuple[str, str]]:
+    """Say what changed of a story: the interview, what was put right beside the discs, what was felt when driven."""
+    changed = {name for name in before.story | row.story if before.story.get(name) != row.story.get(name)}
+    said = [(_("what the driver tells"), "")] if changed - {"mended_beside", "after_work"} else []
+    was, now = (
+        [place_words(m["cause"], m.get("position")) for m in of.story.get("mended_beside", [])] for of in (before, row)
+    )
+    said += [(_("seen to beside the discs"), name) for name in now if name not in was]
+    said += [(_("taken back: seen to beside the discs"), name) for name in was if name not in now]
+    if "after_work" in changed:
+        felt = row.story.get("after_work")
+        said.append((_("felt on the road"), _(FELT[felt]) if felt in FELT else "–"))
+    return said
 
 
 def _distance(km: int | None, reader: User) -> str:

@@ -15,7 +15,7 @@ from demo.build import build_demo
 from jobs.choose.actions import decide
 from jobs.floor.actions import rates_of_closed_jobs
 from jobs.judging import judge_job
-from jobs.models import Job
+from jobs.models import Decision, Job
 from jobs.prepare.actions import start_round, start_sweep, use_limits
 from jobs.prove.actions import close_job
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
@@ -119,6 +119,11 @@ class Driven(Workshop):
     def test_it_is_said_where_the_work_is_done_once_there_is_work(self) -> None:
         self.assertEqual(self.say("loudly").status_code, 422)
         decide(self.user, self.job, "F", code="none")
+        self.assertEqual(self.act(), "Road-test it")
+        self.say("same")  # nothing is done to a disc that is left as it is: no other drive is to come
+        self.assertEqual(Job.objects.get(pk=self.job.pk).story["after_work"], "same")
+        self.say("")
+        Decision.objects.update(remedies={"FL": "clean_and_torque", "FR": "clean_and_torque"})
         self.assertContains(self.say("gone"), "at its road test", status_code=422)
         close_job(self.user, self.job, reason="the bay is wanted")
         self.assertEqual(self.say("gone").status_code, 422)

@@ -98,7 +98,7 @@ class Proven(AfterWork):
     def test_a_job_closes_when_its_work_is_proven_and_says_what_is_open_till_then(self) -> None:
         with self.assertRaises(ReasonNeededError) as refused:
             close_job(self.user, self.van, reason="")
-        self.assertIn("Front left: after-readings", reasons(refused.exception.proving))
+        self.assertIn("Front left: after-readings", reasons(refused.exception.open))
         answer = self.client.post(reverse("jobs:close", args=[self.van.pk]), {"reason": ""}, follow=True)
         self.assertContains(answer, "Pedal pumped")
         self.worked()
