@@ -27,6 +27,7 @@ _SUSPECTED: Final = 0.1  # odds of a fault at a corner: under them, and with not
 _MOST: Final = 0.5  # of a corner's odds: a cause that has more is its root cause
 # What is seen or measured outright: at its corner no weighing speaks against it.
 _CERTAIN: Final = frozenset({Cause.BROKEN, Cause.WORN, Cause.BEARING})
+_LOOK: Final = "inspect_pads_and_slides"
 CURED_BY_MEASURING: Final = frozenset({Cause.JOINT, Cause.NUTS})  # the joint is cleaned and torqued to be swept again
 
 
@@ -219,6 +220,10 @@ def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Sequence[Corne
     awaits_drive = any(not mended.driven for mended in told.complaint.mended_beside)
     if step.check is None and beside:
         step = NextStep(None, beside[0].position, "beside")
+        unseen = [c.position for c in suspects if c.measured.anything and c.measured.corner.pads is None]
+        if unseen and not beside[0].found_at and beside[0].odds <= _MOST:
+            # An hour's work on a guess waits for what three minutes at a wheel that is off show.
+            step = NextStep(_LOOK, unseen[0], "before_a_guess")
     elif idle and (awaits_drive or (not told.complaint.still_felt and _was_put_right(corners, weighed))):
         # What is felt now tells more than what a recording shows; and where nothing is felt any more, that was it.
         driven = told.complaint.after_work is not None and not awaits_drive

@@ -99,7 +99,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
     if step.why == "beside":
         words = _("See to: %(what)s") % {"what": place_words(*kept.beside[0])}
         why = _("before any disc is worked on") if kept.troubled else _(WHY[step.why])
-        return NextAct(words, why, None, address("jobs:cause", job.pk) + "#beside", deed=Deed.DO.value)
+        return NextAct(words, why, None, address("jobs:cause", job.pk) + "#see-to", deed=Deed.DO.value)
     if step.why in ("put_right", "mended_beside"):
         url = address("jobs:cause", job.pk) + "#road"
         return NextAct(_("Road-test it"), _(WHY[step.why]), MINUTES["road_test"], url, deed=Deed.MEASURE.value)

@@ -86,6 +86,19 @@ class BesideTheDiscs(TestCase):
         worn = judged(replace(QUIET[0], seen=frozenset({"tyre_damage"})), after_work="gone")
         self.assertEqual([(b.cause, b.position, b.found_at) for b in worn.beside_discs], [(Cause.TYRE, None, ("FL",))])
 
+    def test_work_on_a_guess_waits_for_a_look_at_every_wheel_that_is_off(self) -> None:
+        looked = [replace(corner, pads=Pads((7.0, 7.0), (7.0,))) for corner in QUIET]
+        for shut in range(5):
+            corners = (*looked[shut:], *QUIET[:shut])
+            found = diagnose(case_of(corners[0], others=corners[1:], braking=("hard",))).judged
+            ahead = found.weighed.causes[0]
+            self.assertEqual((ahead[0], ahead[1] < 0.5), (Cause.ABS, True))
+            if shut:
+                self.assertEqual((found.next.check, found.next.why), ("inspect_pads_and_slides", "before_a_guess"))
+                self.assertIn(found.next.position, [corner.position for corner in QUIET[:shut]])
+            else:
+                self.assertEqual((found.next.check, found.next.why), (None, "beside"))
+
     def test_files_carry_it_and_say_where_it_cannot_be(self) -> None:
         case = case_of(mended_beside=(replace(SLIDES, driven=True), MendedBeside("tyre_or_wheel")), after_work="less")
         data = case_to_data(case)

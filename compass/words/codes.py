@@ -250,6 +250,7 @@ WHY: Final[dict[str, str]] = {
     "measure_other_corner": _N("the corners measured do not explain it"),
     "nothing_left": _N("no check is left that would tell more"),
     "put_right": _N("what was cleaned or torqued to be swept may have been it"),
+    "before_a_guess": _N("three minutes, before an hour’s work on what is only likelier than the rest"),
     "beside": _N("driving tells whether it was that"),
     "mended_beside": _N("what sits beside the discs was seen to: driving tells whether it was that"),
     "unopened": _N("nothing measured here yet"),
