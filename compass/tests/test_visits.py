@@ -233,7 +233,8 @@ class StillFelt(TestCase):
             self.assertNotIn(("FL", "runout"), told[word].weighed.holes)
         loose = tuple(replace(c, bearing_play_mm=None) for c in corners)
         asked = {c.check for c in self.judged(loose, "same").weighed.checks if c.position == "FL" and c.worth > 0}
-        self.assertEqual(asked, {"bearing_play"})  # a work on the disc said nothing of it
+        # A work on the disc said nothing of them.
+        self.assertEqual(asked, {"bearing_play", "inspect_pads_and_slides"})
         found = self.judged((replace(corners[0], bearing_play_mm=0.2), corners[1]), "same")
         self.assertEqual((found.root_causes["FL"], found.stopped), ("wheel_bearing", ("FL",)))
         unproven = replace(corners[0], after=(AfterWork(bad[:1]),))  # its own fault is still there
