@@ -218,7 +218,10 @@ def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Sequence[Corne
     idle = step.check in (None, "road_test") and not troubled
     beside = to_put_right((*corners, *mended), weighed, told.complaint, leads=step.check is None and not troubled)
     awaits_drive = any(not mended.driven for mended in told.complaint.mended_beside)
-    if step.check is None and beside:
+    loose = [c.position for c in (*suspects, *mended) if _may_be_loose(c.measured)]
+    if idle and loose and _is_unexplained(told.complaint, weighed):
+        step = NextStep("bearing_play", loose[0], "before_it_leaves")
+    elif step.check is None and beside:
         step = NextStep(None, beside[0].position, "beside")
         unseen = [c.position for c in suspects if c.measured.anything and c.measured.corner.pads is None]
         if unseen and not beside[0].found_at and beside[0].odds <= _MOST:
@@ -253,6 +256,19 @@ def _is_troubled(corner: CornerVerdict, root_cause: str, weighed: Differential) 
         return False
     suspected = corner.measured.anything_over or weighed.corners[corner.position] >= _SUSPECTED
     return root_cause != "not_separable" or suspected
+
+
+def _is_unexplained(complaint: Complaint, weighed: Differential) -> bool:
+    """Whether what is felt has no likely cause: nothing found, none with most of the odds, or still felt after work."""
+    likeliest, odds = weighed.causes[0]
+    unlikely = likeliest is Cause.NONE or odds <= _MOST
+    return complaint.still_felt or (unlikely and complaint.after_work is None)
+
+
+def _may_be_loose(measured: Measured) -> bool:
+    """Whether a wheel is off whose bearing nobody rocked, though there is a limit to hold its play against."""
+    rocked = measured.corner.bearing_play_mm is not None or measured.corner.spec.max_bearing_play_mm is None
+    return measured.anything and not rocked
 
 
 def _rotor_over(measured: Measured) -> bool:

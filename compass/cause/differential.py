@@ -577,7 +577,7 @@ def _open_at(verdict: CornerVerdict | None, *, mended: bool = False) -> list[tup
             ("sweep_rotor", _FIRST_SWEEP),
             ("measure_thickness", (table.VARIATION_OVER, table.UNDER_DISCARD)),
             ("bearing_play", (table.BEARING_PLAY_OVER, table.JOINT_PLAY)),
-            ("inspect_pads_and_slides", (table.PADS_UNEVEN, table.SLIDES, table.JOINT_PLAY)),
+            ("inspect_pads_and_slides", (table.PADS_UNEVEN, table.JOINT_PLAY)),
         ]
     checks: list[tuple[str, tuple[Sign, ...]]] = []
     runout, corner = verdict.measured.runout, verdict.measured.corner
@@ -597,5 +597,5 @@ def _open_at(verdict: CornerVerdict | None, *, mended: bool = False) -> list[tup
     if corner.bearing_play_mm is None and corner.spec.max_bearing_play_mm is not None:
         checks.append(("bearing_play", (table.BEARING_PLAY_OVER, *rocked)))
     if corner.pads is None:
-        checks.append(("inspect_pads_and_slides", (table.PADS_UNEVEN, table.SLIDES, *rocked)))
+        checks.append(("inspect_pads_and_slides", (table.PADS_UNEVEN, *rocked)))
     return checks

@@ -257,13 +257,6 @@ PADS_UNEVEN: Final = Sign(
     _table(CALIPER=85, DEPOSIT=12),
     _N("Slides or a piston that stick wear one pad."),
 )
-SLIDES: Final = Sign(  # their presence speaks as what was seen does; noted where the caliper hung
-    "slides",
-    ("stuck", "free"),
-    _yes(0.03),
-    _table(CALIPER=60, WORN=6),
-    _N("With the caliper in hand its pins are moved: slides or a piston that stick are mostly felt, and freeness speaks against them."),
-)
 JOINT_PLAY: Final = Sign(  # its presence speaks as what was seen does; noted where the wheel was rocked, or the caliper hung
     "joint_play",
     ("play in a joint", "no play"),

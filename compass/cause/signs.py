@@ -157,8 +157,6 @@ def beside_signs(verdict: CornerVerdict) -> list[Seen]:
         seen.append((table.JOINT_PLAY, "no play"))
     if measured.corner.pads is not None:
         seen.append((table.PADS_UNEVEN, "uneven" if measured.pads_uneven_mm is not None else "even"))
-        if not {"slides_seized", "piston_stuck"} & measured.corner.seen:
-            seen.append((table.SLIDES, "free"))
     seen += [(table.SEEN_SIGNS[name], "seen") for name in sorted(measured.corner.seen & set(FOUND_BESIDE))]
     return [Seen(sign, outcome, verdict.position) for sign, outcome in seen]
 

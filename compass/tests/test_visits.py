@@ -233,8 +233,7 @@ class StillFelt(TestCase):
             self.assertNotIn(("FL", "runout"), told[word].weighed.holes)
         loose = tuple(replace(c, bearing_play_mm=None) for c in corners)
         asked = {c.check for c in self.judged(loose, "same").weighed.checks if c.position == "FL" and c.worth > 0}
-        # A work on the disc said nothing of them.
-        self.assertEqual(asked, {"bearing_play", "inspect_pads_and_slides"})
+        self.assertEqual(asked, {"bearing_play"})  # a work on the disc said nothing of it
         found = self.judged((replace(corners[0], bearing_play_mm=0.2), corners[1]), "same")
         self.assertEqual((found.root_causes["FL"], found.stopped), ("wheel_bearing", ("FL",)))
         unproven = replace(corners[0], after=(AfterWork(bad[:1]),))  # its own fault is still there
@@ -274,6 +273,26 @@ class StillFelt(TestCase):
         seen = replace(quiet[0], bearing_play_mm=0.01, seen=frozenset({"joint_play"}))
         weighed = diagnose(Case((seen, *quiet[1:]), vehicle=VehicleFacts(kind="car"), complaint=told)).judged.weighed
         self.assertEqual(weighed.causes[0][0], Cause.SUSPENSION)
+
+    def test_nothing_leaves_unexplained_with_a_bearing_that_nobody_rocked(self) -> None:
+        quiet = [Corner(p, FULL, (sweep_of(wave(10, (0.01, 60.0))),), thickness=EVEN) for p in ("FL", "FR", "RL", "RR")]
+        quiet = [replace(c, pads=Pads((7.0, 7.0), (7.0,))) for c in quiet]
+        story = Complaint(felt_in=("steering_wheel",), when=("braking",), braking=("light",))
+        asked = []
+        for _ in range(6):
+            step = diagnose(Case(tuple(quiet), vehicle=VehicleFacts(kind="car"), complaint=story)).judged.next
+            if step.check != "bearing_play":
+                break
+            asked.append(step)
+            quiet = [replace(c, bearing_play_mm=0.01) if c.position == step.position else c for c in quiet]
+        self.assertEqual({step.position for step in asked}, {"FL", "FR", "RL", "RR"})
+        self.assertIn("before_it_leaves", {step.why for step in asked})
+        after = AfterWork((sweep_of(wave(10, (0.012, 60.0))),))
+        came_in = sweep_of(wave(10, (0.15, 60.0))), sweep_of(wave(10, (0.15, 240.0)), index_deg=180.0)
+        worked = replace(quiet[0], sweeps=came_in, after=(after,), bearing_play_mm=None)
+        still = self.judged((worked, *quiet[1:]), "same")
+        self.assertEqual((still.next.check, still.next.position), ("bearing_play", "FL"))
+        self.assertNotEqual(self.judged((worked, *quiet[1:]), "gone").next.why, "before_it_leaves")
 
     def test_dirt_or_nuts_is_put_right_in_one_go_and_named_as_the_likelier(self) -> None:
         came_in = sweep_of(wave(10, (0.1, 60.0)), cleaned=False, nuts_torqued=False)

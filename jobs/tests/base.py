@@ -9,7 +9,7 @@ from demo.tests.made import put_demo
 from jobs.floor.actions import open_job
 from jobs.measure.actions import Entry, Outcome, type_readings
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
-from jobs.prepare.actions import start_round, start_sweep
+from jobs.prepare.actions import start_round, start_sweep, use_limits
 from workshop.models import Lathe, User
 from workshop.tests.base import FIGURES, client_of, person
 from workshop.vehicles import add_vehicle, set_limits
@@ -66,6 +66,17 @@ def fill(user: User, tape: Tape, texts: list[str]) -> None:
         type_readings(user, tape, [entry(slot, text, number=slot)])
 
 
+def measure_in_order(user: User, job: Job) -> None:
+    """Measure every corner of a job, those behind with limits of their own: true and even, clean and torqued."""
+    rear = set_limits(user, job.vehicle, "R", **FIGURES)
+    for corner in job.corners.all():
+        if corner.axle == "R":
+            use_limits(user, corner, rear)
+        fill(user, start_sweep(user, corner, stations=10, **SET_UP), ["0", "0.5", "1", "0.5"] + ["0"] * 7)
+        tape = start_round(user, corner, stations=10, radius_mm=138.0, graduation_mm=0.001, entry_unit="mm")
+        fill(user, tape, ["26.500", "26.501"] * 5)
+
+
 __all__ = [
     "READINGS",
     "THICKNESS",
@@ -77,6 +88,7 @@ __all__ = [
     "Workshop",
     "entry",
     "fill",
+    "measure_in_order",
     "type_reading",
 ]
 

@@ -6,12 +6,9 @@ from django.urls import reverse
 from jobs.choose.actions import decide
 from jobs.measure.looking import write_look
 from jobs.models import Corner, Decision, Job
-from jobs.prepare.actions import start_round, start_sweep, use_limits
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.prove.proving import is_settled
-from jobs.tests.base import SET_UP, Workshop, fill
-from workshop.tests.base import FIGURES
-from workshop.vehicles import set_limits
+from jobs.tests.base import Workshop, measure_in_order
 
 
 class Beside(Workshop):
@@ -19,13 +16,8 @@ class Beside(Workshop):
 
     def setUp(self) -> None:
         super().setUp()
-        rear = set_limits(self.user, self.vehicle, "R", **FIGURES)
+        measure_in_order(self.user, self.job)
         for corner in self.job.corners.all():
-            if corner.axle == "R":
-                use_limits(self.user, corner, rear)
-            fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), ["0", "0.5", "1", "0.5"] + ["0"] * 7)
-            tape = start_round(self.user, corner, stations=10, radius_mm=138.0, graduation_mm=0.001, entry_unit="mm")
-            fill(self.user, tape, ["26.500", "26.501"] * 5)
             stuck = corner.position == "FL"
             figures = {"pad_inner": "3.0 3.1" if stuck else "7.0 7.0", "pad_outer": "7.0", "bearing_play": "0.01"}
             write_look(

@@ -16,12 +16,11 @@ from jobs.choose.actions import decide
 from jobs.floor.actions import rates_of_closed_jobs
 from jobs.judging import judge_job
 from jobs.models import Decision, Job
-from jobs.prepare.actions import start_round, start_sweep, use_limits
+from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import close_job
-from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill
+from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, fill, measure_in_order
 from workshop.models import LongWork, User
-from workshop.tests.base import FIGURES, client_of, work_done
-from workshop.vehicles import set_limits
+from workshop.tests.base import client_of, work_done
 
 MOST_QUERIES = 15
 
@@ -90,13 +89,7 @@ class Driven(Workshop):
         super().setUp()
         self.job.story = {"felt_in": ["steering_wheel"], "history": ["wheels_off", "rotors_renewed"]}
         self.job.save()
-        rear = set_limits(self.user, self.vehicle, "R", **FIGURES)
-        for corner in self.job.corners.all():
-            if corner.axle == "R":
-                use_limits(self.user, corner, rear)
-            fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), ["0", "0.5", "1", "0.5"] + ["0"] * 7)
-            tape = start_round(self.user, corner, stations=10, radius_mm=138.0, graduation_mm=0.001, entry_unit="mm")
-            fill(self.user, tape, ["26.500", "26.501"] * 5)
+        measure_in_order(self.user, self.job)
 
     def say(self, felt: str, client=None) -> HttpResponse:
         return (client or self.client).post(reverse("jobs:felt", args=[self.job.pk]), {"felt": felt})
