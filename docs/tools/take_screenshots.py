@@ -98,8 +98,8 @@ def main(address: str, folder: str) -> None:
         shot("floor")
         job = page.locator(".strip", has_text="Minibus 6").locator(".strip-name").get_attribute("href")
         shot("complaint", job)
-        kerbed = page.goto(address + "/?q=kerbed") and page.locator(".strip-name").first.get_attribute("href")
-        shot("cause", f"{kerbed}cause/")
+        stuck = page.goto(address + "/?q=autumn") and page.locator(".strip-name").first.get_attribute("href")
+        shot("cause", f"{stuck}cause/")  # a caliper to be seen to before the discs
         shot("prepare", f"{job}FR/prepare/")
         shot("measure-runout", f"{job}FL/measure/")
         shot("store", "/store/plates/")
