@@ -14,11 +14,12 @@ from compass.cause.corner import diagnose_corner
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen
 from compass.choose.vehicle import choose_axle
-from compass.diagnose import Judgement, Verdict, conclude, is_mended, judge_vehicle
+from compass.diagnose import Verdict, conclude, is_mended
 from compass.evidence.records import AfterWork
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
 from compass.evidence.shop import Shop
+from compass.judge.vehicle import Judgement, judge_vehicle
 from jobs.adapters import Beside, Past, beside_of, case_record, corner_record
 from jobs.kept import KeptCorner, KeptJob
 from jobs.models import CORNERS, EVIDENCE, Corner, Decision, Job, QuickReading, RunStep, Sweep, ThicknessRound

@@ -8,9 +8,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from compass import __version__
+from compass.cause.causes import CURED_BY_MEASURING
 from compass.cause.verdict import CornerVerdict
-from compass.diagnose import CURED_BY_MEASURING, Judgement, NextStep
 from compass.ground.limits import State
+from compass.judge.next_step import NextStep
+from compass.judge.vehicle import Judgement
 
 
 @dataclass(frozen=True, slots=True)

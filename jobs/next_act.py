@@ -1,4 +1,4 @@
-"""The brass act: the core's next step in words, with an address. ``compass.diagnose`` decides what comes next."""
+"""The brass act: the core's next step in words, with an address. ``compass.judge.next_step`` says which it is."""
 
 from dataclasses import dataclass
 from typing import Final

@@ -10,13 +10,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from compass.cause.causes import BESIDE, FOUND_BESIDE, OF_THE_VEHICLE, Cause
+from compass.cause.causes import BESIDE, FOUND_BESIDE, LIKELY, OF_THE_VEHICLE, Cause
 from compass.cause.differential import Differential
 from compass.cause.measured import Measured
 from compass.cause.verdict import CornerVerdict
 from compass.evidence.complaint import Complaint
 
-_LIKELY: Final = 0.5
 _NO_DEFECT: Final = frozenset({"abs_active"})  # the anti-lock system at work may be in order
 
 
@@ -48,7 +47,7 @@ def to_put_right(
     for place in odds_of | dict.fromkeys(found, 0.0):
         cause, position = place
         odds = odds_of.get(place, 0.0)
-        likely = odds > _LIKELY and not (gone and cause in OF_THE_VEHICLE)
+        likely = odds > LIKELY and not (gone and cause in OF_THE_VEHICLE)
         if place not in done and (place in found or likely or (leads and not gone and place == ahead)):
             listed.append(BesideDisc(cause, position, odds, tuple(found.get(place, ()))))
     return tuple(sorted(listed, key=lambda beside: -beside.odds))

@@ -68,6 +68,8 @@ FOUND_BESIDE: Final[Mapping[str, Cause]] = {
     "tyre_damage": Cause.TYRE,
     "abs_active": Cause.ABS,
 }
+CURED_BY_MEASURING: Final = frozenset({Cause.JOINT, Cause.NUTS})  # the joint is cleaned and torqued to be swept again
+LIKELY: Final = 0.5  # of the odds: a cause that has more is likelier there than not
 _STEADY: Final = 40.0  # closed jobs that weigh as much as the base rates above
 
 

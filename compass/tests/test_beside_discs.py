@@ -6,13 +6,14 @@ from unittest import TestCase
 from jsonschema import Draft202012Validator
 
 from compass.cause.causes import Cause
-from compass.diagnose import Judgement, Verdict, diagnose
+from compass.diagnose import Verdict, diagnose
 from compass.evidence.complaint import Complaint, MendedBeside, VehicleFacts
 from compass.evidence.records import Case, Corner, Pads
 from compass.files.read_case import case_from_data, schema
 from compass.files.write_case import case_to_data
 from compass.files.write_verdict import verdict_to_data
 from compass.ground.errors import FaultyFileError
+from compass.judge.vehicle import Judgement
 from compass.tests.test_separation import EVEN
 from compass.tests.test_sweep import sweep_of, wave
 from compass.tests.test_visits import FULL

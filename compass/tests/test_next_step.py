@@ -16,13 +16,14 @@ from compass.cause.measured import STOP_FINDINGS, UNEVEN_PADS_MM
 from compass.choose.axle import kind_of_metal, plan_axle
 from compass.choose.policies import POLICIES
 from compass.choose.vehicle import choose
-from compass.diagnose import diagnose, judge_vehicle
+from compass.diagnose import diagnose
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import Case, Corner, Pads, Surface, ThicknessRound
 from compass.evidence.shop import Shop
 from compass.ground.angles import equal_stations_deg, vector
 from compass.ground.limits import State
 from compass.ground.positions import axle_of
+from compass.judge.vehicle import judge_vehicle
 from compass.measure.analysed import analyse_all, flags_between, from_before, further_sweep, preferred, vectors
 from compass.simulate.vehicle import random_vehicle
 from compass.tests.corners import HUB_OVER, QUIET, SHOP, measured

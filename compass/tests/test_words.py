@@ -4,7 +4,7 @@ import json
 from importlib import resources
 from unittest import TestCase
 
-from compass.diagnose import Reason
+from compass.cause.measured import Reason
 from compass.ground.units import Unit
 from compass.words.codes import CHECKS, REMEDIES, STATES
 from compass.words.figures import length_text, plain_text

@@ -229,7 +229,7 @@ FELT: Final[dict[str, str]] = {
     "less": _N("less, but still there"),
     "same": _N("as before"),
 }
-# Why a step comes next: codes of ``compass.diagnose.NextStep``.
+# Why a step comes next: codes of ``compass.judge.next_step.NextStep``.
 WHY: Final[dict[str, str]] = {
     "worth_most": _N("worth most for its time"),
     "not_looked_at": _N("no further check is worth its minutes"),

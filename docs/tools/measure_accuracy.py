@@ -13,7 +13,7 @@ from typing import Final
 import numpy as np
 
 from compass.cause.corner import diagnose_corner
-from compass.diagnose import CornerVerdict
+from compass.cause.verdict import CornerVerdict
 from compass.evidence.records import Corner, HighSpot, Spec, Surface, Sweep
 from compass.ground.angles import difference_deg
 from compass.ground.uncertainty import Estimate

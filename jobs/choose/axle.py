@@ -10,8 +10,9 @@ from compass.cause.differential import NextCheck
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen, Lane, lanes, plan_axle
 from compass.choose.policies import POLICIES
-from compass.diagnose import Judgement, blamed, measured_first
+from compass.diagnose import blamed, measured_first
 from compass.evidence.shop import Shop
+from compass.judge.vehicle import Judgement
 from jobs.judging import choose_for_axle, judge_job, with_past
 from jobs.models import Decision, Job
 from jobs.remembered import Remembered, digest

@@ -5,9 +5,9 @@ from typing import Any, Final
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
+from compass.cause.causes import CURED_BY_MEASURING
 from compass.choose.axle import Lane
 from compass.choose.rules import REASONS
-from compass.diagnose import CURED_BY_MEASURING
 from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.prove.proof import Figure

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.utils.translation import gettext as _
 
-from compass.diagnose import CornerVerdict
+from compass.cause.verdict import CornerVerdict
 from compass.evidence.records import Sweep as SweepRecord
 from compass.ground.units import Unit, from_mm
 from compass.measure.sweep import SweepResult, analyse_sweep

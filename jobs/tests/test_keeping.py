@@ -7,9 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from compass.cause.corner import diagnose_corner
-from compass.diagnose import NextStep, judge_vehicle
 from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.shop import Shop
+from compass.judge.next_step import NextStep
+from compass.judge.vehicle import judge_vehicle
 from compass.tests.corners import HUB_OVER, QUIET, measured
 from jobs.kept import KeptCorner, KeptJob
 from jobs.remembered import Remembered, digest

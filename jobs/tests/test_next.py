@@ -3,7 +3,7 @@
 from django.core.management import CommandError, call_command
 from django.urls import reverse
 
-from compass.diagnose import NextStep
+from compass.judge.next_step import NextStep
 from jobs.adapters import corner_record
 from jobs.complaint.actions import keep_story
 from jobs.judging import judge, judge_job

@@ -4,8 +4,8 @@ from typing import Any, Final
 
 import numpy as np
 
+from compass.cause.corner import diagnose_corner
 from compass.cause.verdict import CornerVerdict
-from compass.diagnose import diagnose_corner
 from compass.evidence.records import Corner, Surface, Sweep, ThicknessRound
 from compass.simulate.bench import HUB_RADIUS_MM
 from practice.corner.standing import DIAL, FEWEST, AtBench

@@ -4,8 +4,9 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from compass.diagnose import Judgement, diagnose
+from compass.diagnose import diagnose
 from compass.do.ladder import rung, steps_of
+from compass.judge.vehicle import Judgement
 from compass.measure.sweep import SweepResult
 from jobs.choose.actions import decide
 from jobs.do.running import (
