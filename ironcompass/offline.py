@@ -27,6 +27,7 @@ _SHELL: Final = (
     "js/drafts.js",
     "js/early-keys.js",
     "js/gloves.js",
+    "js/keypad.js",
     "js/offline.js",
     "js/outbox.js",
     "js/rose.js",

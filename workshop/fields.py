@@ -112,7 +112,7 @@ class NumberField(forms.CharField):
         if not text:
             return None
         try:
-            number = parse_number(text, scale=self.per_unit, scales=self._scales())
+            number = parse_number(text, scale=self.per_unit, scales=self._scales(), whole=self.whole)
         except UnreadableNumberError as error:
             raise ValidationError(unreadable(error), code=error.code) from error
         # What is shown rounded in another system is still in range.

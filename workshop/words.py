@@ -38,6 +38,12 @@ def unreadable(error: UnreadableNumberError) -> str:
             return (
                 _("“%(text)s” was read as %(read)s, but “%(rest)s” means nothing here. Type the figure alone.") % named
             )
+        case "thousands":
+            both = {key: plain_number(error.details[key]) for key in ("whole", "part")}
+            return _("“%(text)s” may be %(whole)s or %(part)s. Type it without a thousands sign.") % {
+                "text": text,
+                **both,
+            }
         case "no_divisions":
             return _("Divisions mean nothing in this field. Type mm or thou.")
         case "negative":

@@ -175,7 +175,8 @@ def _whose(measured: Measured) -> list[Reason]:
         reasons.append(Reason("evidence_disagrees", {}))
     spoilt = set(measured.runout.flags) & {"turns_disagree", *CONDITION_CHECKS}
     if measured.runout.state is State.OVER and not whose.told_apart and not spoilt:
-        reasons.append(Reason("one_sweep_cannot_tell", {}))
+        captive = "captive" in measured.corner.spec.features
+        reasons.append(Reason("captive_cannot_tell" if captive else "one_sweep_cannot_tell", {}))
     return reasons
 
 

@@ -100,6 +100,8 @@ def plan_axle(corners: Sequence[Chosen], *, policy: str) -> AxlePlan:
     free = [c for c in corners if must[c.position] is None and c.remedies]
     metal_waits = any(must.values()) or not any(c.measured.anything_over for c in corners)
     kinds = (None,) if metal_waits else (None, *dict.fromkeys(_ALIKE.values()))
+    if not all(c.remedies for c in corners):  # a new rotor is fitted unmeasured, and is not matched so
+        kinds = tuple(kind for kind in kinds if kind != "new_rotors+on_vehicle_cut")
     plans = [plan for kind in kinds if (plan := _plan(free, kind, school)) is not None]
     blamed = {c.position for c in free if c.corner.to_blame}
     if blamed:  # what is felt is not left as it is, where anything else can be done
@@ -236,7 +238,7 @@ def _must(corner: Chosen) -> str | None:
 def _only_unmeasured(corner: Chosen) -> bool:
     """Whether nothing speaks against leaving this corner alone but that something is not measured yet."""
     quiet = next((r for r in corner.remedies if r.code == "none"), None)
-    return quiet is not None and set(quiet.blocked_by) <= WANTS_MEASURING
+    return quiet is not None and set(quiet.blocked_by) <= {*WANTS_MEASURING, "turns_do_not_repeat"}
 
 
 def _not_its_own(own: Remedy | None, metal: str) -> bool:

@@ -67,7 +67,9 @@ def foretold(code: str, draws: CornerDraws, shop: Shop) -> Outcome | None:
     return PREDICTIONS[code](draws, shop)
 
 
-def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple[Remedy, ...]:
+def predict(
+    measured: Measured, shop: Shop, *, kind: str | None = None, renewed_anyway: bool = False
+) -> tuple[Remedy, ...]:
     """Return every remedy of a corner, feasible or not, in no order; nothing where nothing was measured.
 
     What a rule refuses whatever it would leave is not predicted; the corner as it stands always is.
@@ -80,7 +82,8 @@ def predict(measured: Measured, shop: Shop, *, kind: str | None = None) -> tuple
     ):
         return ()
     draws = draw_corner(measured)
-    return tuple(_remedy(Question(code, measured, draws, shop, None, kind), shop) for code in REMEDIES)
+    questions = (Question(code, measured, draws, shop, None, kind, renewed_anyway) for code in REMEDIES)
+    return tuple(_remedy(question, shop) for question in questions)
 
 
 def _remedy(question: Question, shop: Shop) -> Remedy:

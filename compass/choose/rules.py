@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from functools import cache
 from typing import Final, NamedTuple
 
+from compass.cause.checks import enough_turns
 from compass.cause.measured import Measured
 from compass.choose.remedies.corner_draws import CornerDraws, shape_range_mm
 from compass.choose.remedies.outcome import Outcome
@@ -30,7 +31,10 @@ _SET_WHEN_FITTED: Final = ("new_rotors+index", "new_rotors+plate")  # by what th
 
 @dataclass(frozen=True, slots=True)
 class Question:
-    """One remedy at one corner, with all that a rule may ask. ``outcome`` is None where it could not be predicted."""
+    """One remedy at one corner, with all that a rule may ask. ``outcome`` is None where it could not be predicted.
+
+    ``renewed_anyway``: the disc on the axle's other side is done, and rotors are renewed in pairs.
+    """
 
     remedy: str
     measured: Measured
@@ -38,6 +42,7 @@ class Question:
     shop: Shop = field(hash=False)  # many plates and lathes; compared all the same
     outcome: Outcome | None
     kind: str | None = None  # of the vehicle
+    renewed_anyway: bool = False
 
     @property
     def works(self) -> tuple[str, ...]:
@@ -109,7 +114,12 @@ def bearing_first(question: Question) -> bool:
 
 
 def turns_do_not_repeat(question: Question) -> bool:
-    return "turns_disagree" in question.measured.runout.flags and not question.measured.bearing_over
+    measured = question.measured
+    if "turns_disagree" not in measured.runout.flags or measured.bearing_over:
+        return False
+    # Rocked and swept again and again, and still so: it is the bearing, or too little to matter.
+    found_out = measured.corner.bearing_play_mm is not None and enough_turns(measured)
+    return not (found_out and question.remedy in ("hub_unit", "new_rotors", "none"))
 
 
 def clean_first(question: Question) -> bool:
@@ -191,6 +201,10 @@ def thickness_missing(question: Question) -> bool:
 
 def whose_unknown(question: Question) -> bool:
     measured = question.measured
+    if "captive" in measured.corner.spec.features:
+        return False  # nothing can tell them apart before both are off
+    if question.renewed_anyway and question.renews:
+        return False  # it is no longer blamed for anything
     kept = not (measured.broken or measured.worn or measured.bearing_over)
     return kept and measured.runout.state is State.OVER and not measured.whose.told_apart
 

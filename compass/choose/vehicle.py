@@ -30,7 +30,10 @@ def choose_axle(
     corners: Sequence[CornerVerdict], shop: Shop, kind: str | None = None
 ) -> tuple[tuple[Chosen, ...], AxlePlan]:
     """Predict every remedy at every corner of one axle and decide for both sides together."""
-    predicted = [predict(corner.measured, shop, kind=kind) for corner in corners]
+    done = {corner.position for corner in corners if corner.measured.broken or corner.measured.worn}
+    predicted = [
+        predict(corner.measured, shop, kind=kind, renewed_anyway=bool(done - {corner.position})) for corner in corners
+    ]
     policy = POLICIES[shop.policy]
     both = []
     for corner, remedies in zip(corners, predicted, strict=True):

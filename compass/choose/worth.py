@@ -107,12 +107,15 @@ def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> l
     first = wanting(measured)
     if first is not None and not (measured.worn or measured.bearing_over):
         rests = faulty if measured.anything_over or faulty > _LIKELY else faulty * _AT_REST
+        if first == "repeat_sweep" or "turns_disagree" in measured.runout.flags:
+            # No disc is signed for whose readings are not to be believed.
+            rests = max(rests, _SIGNED_FOR)
         check(first, rests * comeback, "wanting")
     if measured.worn:
         for code, saves in _discard(corner, shop):
             check(code, saves)
         return checks
-    ways = _ways(corner, faulty, shop)
+    ways = _ways(corner, faulty, shop, kind)
     if ways:
         costs = _Costs(corner, shop, kind)
         for code, reads, way in ways:
@@ -141,7 +144,9 @@ def _finer_or_again(corner: CornerVerdict) -> str | None:
     return None if enough_rounds(measured) else "repeat_round"
 
 
-def _ways(corner: CornerVerdict, faulty: float, shop: Shop) -> list[tuple[str, "_Reading", Separating | None]]:
+def _ways(
+    corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None
+) -> list[tuple[str, "_Reading", Separating | None]]:
     """Return the checks that could settle a figure here, with what each would read of the draws."""
     measured = corner.measured
     runout, thickness = measured.runout, measured.thickness
@@ -162,15 +167,25 @@ def _ways(corner: CornerVerdict, faulty: float, shop: Shop) -> list[tuple[str, "
             noise = _FINE_DIAL_MM if finer else runout.tir.expanded_mm / 2
             ways.append(("finer_dial" if finer else "repeat_sweep", _Reading("runout", noise, 0.5), None))
     clean = not {"joint_not_cleaned", "nuts_not_torqued", "turns_disagree"} & set(runout.flags)
+    unknown = runout.state in (State.OVER, State.TOO_CLOSE) and clean and not measured.whose.told_apart
     # An uneven disc that will be cut true to its own hub is cut whosever the runout is.
-    matched = thickness.state_variation is State.OVER and shop.lathe("on_vehicle") is not None
-    if runout.state in (State.OVER, State.TOO_CLOSE) and clean and not measured.whose.told_apart and not matched:
+    if unknown and not (thickness.state_variation is State.OVER and _may_be_matched(corner, shop, kind)):
         # One way is offered, the quickest that decides: the others would say the same in more minutes.
         ways += [
             (way.check, _Reading("whose", max(way.expanded_mm / 4, 0.0005)), way)
             for way in separating_checks(measured)[:1]
         ]
     return ways
+
+
+def _may_be_matched(corner: CornerVerdict, shop: Shop, kind: str | None) -> bool:
+    """Whether this disc may be cut on the vehicle: there is a lathe for it, and metal enough."""
+    draws = draw_corner(corner.measured)
+    question = Question("on_vehicle_cut", corner.measured, draws, shop, None, kind)
+    if refused_at_once(question):
+        return False
+    outcome = foretold(question.remedy, draws, shop)
+    return outcome is not None and not forbidden_by(replace(question, outcome=outcome), foretold=True)
 
 
 def _doubt(state: State) -> float:

@@ -14,7 +14,7 @@ class UnreadableNumberError(CompassError):
     """Say that a typed text is no reading.
 
     ``code`` is one of ``empty``, ``letters``, ``two_points``, ``mixed_points``, ``no_digits``,
-    ``unknown_unit``, ``unknown_rest``, ``no_divisions``, ``too_large``, ``negative``.
+    ``unknown_unit``, ``unknown_rest``, ``no_divisions``, ``too_large``, ``negative``, ``thousands``.
     """
 
     def __init__(self, code: str, text: str, **details: object) -> None:

@@ -51,7 +51,10 @@ _SPELLINGS: Final = {
     "divs": Unit.DIVISION,
     "d": Unit.DIVISION,
 }
+_ALIKE: Final = {"−": "-", "–": "-", "\u00a0": " ", "\u202f": " ", "\u2009": " "}
 _VULGAR: Final = {"½": ".5", "¼": ".25", "¾": ".75"}
+# Thousands: groups of three with one and the same sign between them, before a decimal sign that is another.
+_GROUPED: Final = re.compile(r"^[+-]?\s*([1-9]\d{0,2}(?:([ .,'’])\d{3})(?:\2\d{3})*)(?:(?!\2)[.,]\d+)?(?![\d.,])")
 _SPLIT: Final = re.compile(r"^([+-]?)\s*([0-9.,]*)\s*(.*)$")
 
 
@@ -109,17 +112,41 @@ def parse_length(
     return Typed(text=shown, number=number, unit=chosen, mm=mm + 0.0, unit_was_typed=typed_unit is not None)
 
 
-def parse_number(text: str, *, scale: float = 1.0, scales: Mapping[str, float] = MappingProxyType({})) -> float:
+def parse_number(
+    text: str, *, scale: float = 1.0, scales: Mapping[str, float] = MappingProxyType({}), whole: bool = False
+) -> float:
     """Read a plain number as a person types it, times ``scale``.
 
     One of ``scales`` (a unit in small letters) may stand behind it: then its own counts. The same comma, point, sign
-    and ``½`` as a length. Raises ``UnreadableNumberError``.
+    and ``½`` as a length, and thousands in groups; "1,250" is that only where ``whole`` ones are counted, since it
+    could be 1.25 as well. Raises ``UnreadableNumberError``.
     """
-    number, suffix, shown = _number_and_rest(text)
+    number, suffix, shown = _number_and_rest(_without_thousands(text, whole=whole))
     unit = suffix.lower().rstrip(".")
     if unit and unit not in scales:
         raise UnreadableNumberError("unknown_rest", shown, rest=suffix, read=number)
     return number * scales.get(unit, scale)
+
+
+def _without_thousands(text: str, *, whole: bool) -> str:
+    """Return a number as typed without the signs between its thousands; refuse what may be a decimal sign as well."""
+    plain = _plain(text.strip())
+    grouped = _GROUPED.match(plain)
+    if grouped is None:
+        return text
+    digits, sign = grouped.groups()
+    ungrouped = digits.replace(sign, "")
+    if sign in ".," and digits.count(sign) == 1 and grouped.end() == grouped.end(1) and not whole:
+        decimal = digits.replace(sign, ".").rstrip("0").rstrip(".")
+        raise UnreadableNumberError("thousands", text.strip(), whole=float(ungrouped), part=float(decimal))
+    return plain.replace(digits, ungrouped, 1)
+
+
+def _plain(text: str) -> str:
+    """Return a text with one minus, and one space, for all that look alike."""
+    for alike, sign in _ALIKE.items():
+        text = text.replace(alike, sign)
+    return text
 
 
 def _number_and_rest(text: str) -> tuple[float, str, str]:
@@ -143,7 +170,7 @@ def _number_and_rest(text: str) -> tuple[float, str, str]:
 
 def _take_apart(shown: str) -> tuple[str, str, str]:
     """Split a text into sign, digits and what follows them."""
-    plain = shown.replace("−", "-").replace("–", "-").replace("\u00a0", " ")
+    plain = _plain(shown)
     for vulgar, decimal in _VULGAR.items():
         if vulgar in plain:
             head, _, tail = plain.partition(vulgar)

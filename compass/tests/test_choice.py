@@ -41,6 +41,12 @@ class Pairs(TestCase):
         self.assertIn("axle_waits", [reason.code for reason in told[0].because])
         self.assertEqual(chosen(measured(UNEVEN), measured(position="FR", cleaned=False))[1]["FR"], "clean_and_torque")
 
+    def test_a_disc_that_is_done_renews_its_mate_whosever_runout_that_has(self) -> None:
+        over = measured(UNEVEN, indices=(0.0,))
+        mate = measured(QUIET, position="FR", seen=frozenset({"cracked"}))
+        _told, plan = chosen(over, mate, shop=replace(SHOP, lathes=()))
+        self.assertEqual(plan, {"FL": "new_rotors", "FR": "new_rotors"})
+
     def test_nothing_is_cut_or_replaced_while_nothing_is_over(self) -> None:
         half = measured(QUIET, thickness=False)
         self.assertEqual(chosen(half, measured(QUIET, position="FR", thickness=False))[1], {"FL": None, "FR": None})

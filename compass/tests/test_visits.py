@@ -370,6 +370,33 @@ class WholeVisits(TestCase):
         self.assertGreaterEqual(cured, 0.8 * count)
         self.assertLess(minutes / count, 80)
 
+    def test_in_no_workshop_and_at_no_disc_the_checks_end_where_nothing_can_be_done(self) -> None:
+        lathes = {"none": (), "bench": WORKSHOP.lathes[1:], "on_vehicle": WORKSHOP.lathes[:1], "both": WORKSHOP.lathes}
+        for seed in range(40):
+            g = np.random.default_rng(seed)
+            visit = Visit(random_happening(np.random.default_rng(7000 + seed)), Habits.of(g), g)
+            owned = str(g.choice(list(lathes)))
+            shop = replace(WORKSHOP, lathes=lathes[owned], plates=WORKSHOP.plates if g.random() < 0.5 else ())
+            changes = {"features": frozenset({str(g.choice(["slotted", "captive", "floating", "carbon"]))})}
+            changes |= {"machine_to_thickness_mm": 500.0} if g.random() < 0.4 else {}  # no metal to cut
+            changes |= {"index_positions": (0.0,)} if g.random() < 0.3 else {}
+
+            def odd(case: Case, shop: Shop = shop, changes: dict = changes) -> Case:
+                corners = [replace(c, spec=replace(c.spec, **changes)) for c in case.corners]
+                return replace(case, shop=shop, corners=tuple(corners))
+
+            verdict = diagnose(odd(visit.case))
+            while verdict.judged.next.check is not None:
+                self.assertLess(len(visit.checks), 40, (seed, visit.checks))
+                step = verdict.judged.next
+                visit.make(step.check, step.position, step.index_deg)
+                verdict = diagnose(odd(visit.case))
+            done = {p: code for plan in verdict.plans for p, code in plan.remedies.items()}
+            waiting = {p for plan in verdict.plans if plan.waits_for for p in plan.positions}
+            over = {c.position for c in verdict.corners if c.measured.anything_over}
+            for position in over & set(verdict.judged.troubled) - waiting:
+                self.assertIsNotNone(done[position], (seed, position, owned, changes))
+
     def test_what_happened_is_made_by_geometry(self) -> None:
         for seed in range(60):
             hidden = random_happening(np.random.default_rng(seed))

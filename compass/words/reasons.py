@@ -64,6 +64,10 @@ SENTENCES: Final[dict[str, str]] = {
     "linings_worn": _N("A shoe lining is down to {play} (least {limit})."),
     "seen": _N("Seen: {seen}."),
     "flag_elsewhere": _N("{surface}: {flag}"),
+    "captive_cannot_tell": _N(
+        "The disc comes off only with its hub: nothing tells whose runout it is. A cut on the vehicle takes it out "
+        "whosever it is; new parts go by their odds."
+    ),
     "one_sweep_cannot_tell": _N(
         "One sweep cannot tell hub from rotor: neither is condemned until the rotor is turned and swept again."
     ),

@@ -142,6 +142,6 @@ class ForbiddenRemedyError(Exception):
 
 def axle_name(job: Job, axle: str) -> str:
     """Name an axle; a motorcycle's is a wheel."""
-    if job.vehicle.kind == job.vehicle.Kind.MOTORCYCLE:
+    if job.vehicle.is_motorcycle:
         return _("Front wheel") if axle == "F" else _("Rear wheel")
     return str(AXLE_NAMES[axle])

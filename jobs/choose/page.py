@@ -172,7 +172,7 @@ def _policy_rows(choice: AxleChoice, currency: str) -> list[dict[str, Any]]:
             "own": code == own,
             "same": plan.remedies == choice.advice.remedies,
             "words": _plan_words(plan.remedies),
-            "price": money_text(plan.price, currency),
+            "price": money_text(plan.price, currency) if any(plan.remedies.values()) else "",
         }
         for code, plan in choice.others.items()
     ]

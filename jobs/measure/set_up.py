@@ -66,20 +66,20 @@ def another_round(request: HttpRequest, pk: int) -> HttpResponse:
 
 def set_up_form(user: Any, tape: Tape, posted: Any) -> SweepSetUpForm:
     """Return the form of a tape's set-up, as it stands now."""
-    studs = tape.corner.limits.studs
+    studs, kind = tape.corner.limits.studs, {"unit": user.unit, "motorcycle": tape.corner.job.vehicle.is_motorcycle}
     initial: dict[str, Any] = {"turned": round(tape.index_deg * studs / 360)}
     if isinstance(tape, Sweep):
         names = ("surface", "cleaned", "nuts_torqued", "entry_unit", "radius_mm")
         initial |= {name: getattr(tape, name) for name in names}
         initial |= {"read_to": f"{tape.read_to:g}", "dial": code_of(tape, DIALS)}
-        return SweepSetUpForm(posted, user=user, unit=user.unit, initial=initial)
+        return SweepSetUpForm(posted, user=user, initial=initial, **kind)
     large = Unit.MM if user.unit is Unit.MM else Unit.INCH
     initial |= {
         "radii": " ".join(plain_figure(radius, large) for radius in tape.radii_mm),
         "micrometer": code_of(tape, MICROMETERS),
         "micrometer_unit": tape.entry_unit,
     }
-    return RoundSetUpForm(posted, user=user, unit=user.unit, initial=initial, radii=len(tape.radii_mm))
+    return RoundSetUpForm(posted, user=user, initial=initial, radii=len(tape.radii_mm), **kind)
 
 
 def _tape(request: HttpRequest, kind: str, pk: int) -> tuple[Job, Any]:

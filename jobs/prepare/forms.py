@@ -41,6 +41,14 @@ MICROMETERS: Final = {
 }
 
 
+# A motorcycle's disc is bolted to its wheel, and the wheel stands on an axle: what is confirmed there is said so.
+ON_A_MOTORCYCLE: Final = {
+    "lifted": _("On its stand, strapped upright; caliper on its hook"),
+    "nuts_torqued": _("All bolts of the disc in, torqued across and across"),
+    "turned": _("Disc turned on by (bolts)"),
+}
+
+
 READ_TO: Final = (("1", _("whole lines")), ("0.5", _("half lines")), ("0.2", _("fifths of a line")))
 
 
@@ -81,8 +89,10 @@ class SetUpForm(forms.Form):
         widget=forms.TextInput({"inputmode": "decimal", "placeholder": _("up to three")}),
     )
 
-    def __init__(self, *args: Any, unit: Unit, user: User, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, unit: Unit, user: User, motorcycle: bool = False, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        for name, label in ON_A_MOTORCYCLE.items() if motorcycle else ():
+            self.fields[name].label = label
         self.instruments = {f"i{i.pk}": i for i in Instrument.of(user).filter(retired=False)}
         self.unit = Unit.INCH if unit is not Unit.MM else unit
         self.fields["radius_mm"].speak(unit)

@@ -11,14 +11,16 @@ from compass.do.star_order import star_order
 from drawing.star import draw_star
 from jobs.models import Corner, Decision, Sweep, Tape, ThicknessRound
 from jobs.prepare.forms import CONFIRMATIONS, DIALS, MICROMETERS
-from workshop.models import Instrument, User, Vehicle
+from workshop.models import AxleLimits, Instrument, User
 
 SAME_LIFT: Final = timedelta(hours=8)  # a vehicle stands on its stands no longer than a shift
 
 
 def limits_initial(corner: Corner) -> dict[str, Any]:
     """Return the limits in force, as the form's starting values."""
-    return corner.limits.figures() if corner.limits is not None else {}
+    if corner.limits is not None:
+        return corner.limits.figures()
+    return {"rotor": AxleLimits.Rotor.SOLID} if corner.job.vehicle.is_motorcycle else {}
 
 
 def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict[str, Any]:
@@ -79,16 +81,19 @@ def code_of(tape: Tape, others: Mapping[str, tuple[Any, float]]) -> str:
 
 
 def star_context(corner: Corner) -> dict[str, Any]:
-    """Return the drawn star order of the corner's studs, and its torque; nothing without limits."""
-    limits = corner.limits
+    """Return the drawn star order of the corner's studs or bolts, and its torque; nothing to draw without limits."""
+    limits, vehicle = corner.limits, corner.job.vehicle
+    stands = {
+        "motorcycle": vehicle.is_motorcycle,
+        "twin_wheels": corner.axle == "R" and vehicle.has_twin_wheels,
+    }
     if limits is None:
-        return {"star": "", "torque_nm": None, "order": ""}
+        return {**stands, "star": "", "torque_nm": None, "order": ""}
     order = " · ".join(str(stud) for stud in star_order(limits.studs))
     title = _("Torque the nuts in this order: %(order)s") % {"order": order}
     return {
         "star": draw_star(limits.studs, title=title),
-        "torque_nm": limits.wheel_torque_nm,
+        "torque_nm": limits.disc_bolt_torque_nm if vehicle.is_motorcycle else limits.wheel_torque_nm,
         "order": order,
-        "twin_wheels": corner.axle == "R" and corner.job.vehicle.has_twin_wheels,
-        "motorcycle": corner.job.vehicle.kind == Vehicle.Kind.MOTORCYCLE,
+        **stands,
     }

@@ -26,8 +26,10 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     corner = corner_of(job, position)
     unit, posted = request.user.unit, request.POST or None
     sets_limits = may(request.user, Deed.SET_LIMITS)
-    limits = LimitsForm(posted if sets_limits else None, unit=unit, initial=limits_initial(corner))
-    set_up = SetUpForm(posted, user=request.user, unit=unit, initial=set_up_initial(request.user, corner, request.GET))
+    kind = {"unit": unit, "motorcycle": job.vehicle.is_motorcycle}
+    limits = LimitsForm(posted if sets_limits else None, initial=limits_initial(corner), **kind)
+    initial = set_up_initial(request.user, corner, request.GET)
+    set_up = SetUpForm(posted, user=request.user, initial=initial, **kind)
     if request.method == "POST":
         ready = [set_up.is_valid(), limits.is_valid() if sets_limits else corner.limits_id is not None]
         if all(ready):

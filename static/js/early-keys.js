@@ -73,13 +73,13 @@
     });
 
   document.addEventListener("keydown", hear, true);
+  // On the window, after all have been asked: a second press, a line that is gone. At once: what is pressed next may be
+  // heard before any timer.
   if (sends)
-    document.addEventListener("submit", (event) =>
-      window.setTimeout(() => {
-        if (event.defaultPrevented) return; // by now all have been asked: a second press, a line that is gone
-        hearing = true;
-        window.setTimeout(() => (hearing = false), FRESH_MS); // no answer comes: the page is here still, and its keys
-      }),
-    );
+    window.addEventListener("submit", (event) => {
+      if (event.defaultPrevented) return;
+      hearing = true;
+      window.setTimeout(() => (hearing = false), FRESH_MS); // no answer comes: the page is here still, and its keys
+    });
   if (page === "tape") window.earlyKeys = take;
 })();

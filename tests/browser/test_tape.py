@@ -220,6 +220,47 @@ class Gloves(BrowserCase):
         self.assertIn(f"/jobs/{named('job', self.job.pk)}/FL/measure/", self.page.url)
 
 
+class Glass(BrowserCase):
+    """A tablet without a keyboard: its hand types on the keys that are drawn under the tape."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.page = self.open_page(self.user, viewport={"width": 1024, "height": 768}, has_touch=True, is_mobile=True)
+
+    def tap(self, *names: str) -> None:
+        for name in names:
+            self.page.get_by_role("group", name="Keypad").get_by_role("button", name=name, exact=True).tap()
+
+    def test_a_whole_tape_with_a_mistake_and_no_keyboard_over_the_rose(self) -> None:
+        self.measure()
+        self.assertEqual(self.page.locator("#tape input").first.get_attribute("inputmode"), "none")
+        self.tap("2", "and a half", "next", "change the sign", "3", "7", "delete the last figure", "next")
+        self.tap("4", "next", "the reading before", "change the sign", "next")
+        for figure in "5678901":
+            self.tap(figure, "next")
+        self.settle()
+        typed = ["2½", "-3", "-4", *"5678901", ""]
+        self.assertEqual((self.cells(), Sweep.objects.get(pk=self.sweep.pk).typed), (typed, typed))
+        self.tap("undo")
+        self.eventually("document.querySelector('[data-slot=\"9\"]').value === ''")
+        self.tap("zero at low")
+        self.eventually("document.querySelector('[data-slot=\"2\"]').value === '0'")
+        self.assertTrue(self.page.locator("#keypad").is_visible())
+        self.page.locator("#next [data-next]").focus()
+        self.assertFalse(self.page.locator("#keypad").is_visible())  # the verdict has its place again
+
+    def test_a_hand_that_types_on_something_else_puts_the_keys_away_for_good(self) -> None:
+        self.measure(f"?tape=t{self.round.pk}")
+        self.assertEqual(self.page.locator("#keypad button", has_text="±").count(), 0)  # no thickness is below nothing
+        self.page.get_by_role("button", name="keypad on").tap()
+        self.page.reload()
+        self.assertEqual(self.page.locator("#tape input").first.get_attribute("inputmode"), "decimal")
+        self.assertFalse(self.page.locator("#keypad").is_visible())
+        self.page.get_by_role("button", name="keypad off").tap()
+        self.page.locator("#tape input").first.tap()
+        self.assertTrue(self.page.locator("#keypad").is_visible())
+
+
 class NothingIsLost(BrowserCase):
     """Reload, dropped connection, stopped server, two people."""
 

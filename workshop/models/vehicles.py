@@ -97,6 +97,11 @@ class Vehicle(InWorkshop):
         return str(self.get_kind_display()) + (f", {self.get_layout_display()}" if self.layout else "")
 
     @property
+    def is_motorcycle(self) -> bool:
+        """Whether its discs are bolted to its wheels, and the wheels stand on axles."""
+        return self.kind == self.Kind.MOTORCYCLE
+
+    @property
     def has_twin_wheels(self) -> bool:
         """Whether two wheels stand on each rear hub."""
         return self.layout == self.Layout.TWIN_REAR

@@ -86,13 +86,19 @@ class LimitsForm(InOwnUnit, forms.Form):
         "index_positions",
         "features",
     )
-    # Torques of the work, beside the wheel's.
-    AT_WORK: ClassVar = tuple(column for name, column in TORQUES.items() if name != "wheel")
+
+    def __init__(self, *args: Any, motorcycle: bool = False, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        clamping = ("disc_bolts", "axle") if motorcycle else ("wheel",)
+        # Torques of the work, beside those that clamp the disc.
+        self.at_work = [column for name, column in TORQUES.items() if name not in clamping]
+        if motorcycle:
+            self.fields["studs"].label = _("Bolts of the disc")
 
     @property
     def main_fields(self) -> list[forms.BoundField]:
         """The fields every axle has."""
-        return [field for field in self if field.name not in (*self.MORE, *self.AT_WORK)]
+        return [field for field in self if field.name not in (*self.MORE, *self.at_work)]
 
     @property
     def more_fields(self) -> list[forms.BoundField]:
@@ -102,7 +108,7 @@ class LimitsForm(InOwnUnit, forms.Form):
     @property
     def torque_fields(self) -> list[forms.BoundField]:
         """The torques of the work."""
-        return [field for field in self if field.name in self.AT_WORK]
+        return [field for field in self if field.name in self.at_work]
 
     def clean(self) -> dict[str, Any]:
         """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""

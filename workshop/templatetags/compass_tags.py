@@ -14,6 +14,7 @@ from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import get_language
 from django.utils.translation import gettext as _
 
+from compass.ground.translation import tongue
 from compass.ground.units import Unit
 from compass.words.figures import LengthText, length_text, plain_text
 from workshop.numbers_in_addresses import named
@@ -32,6 +33,12 @@ def _unit(context: dict[str, Any]) -> Unit:
 def languages() -> list[tuple[str, str]]:
     """Return the languages there are: code, and what its own speakers call it."""
     return list(settings.LANGUAGES)
+
+
+@register.simple_tag
+def decimal_sign() -> str:
+    """Return the sign before decimals, as the reader writes it."""
+    return tongue().decimal_sign
 
 
 @register.filter

@@ -31,8 +31,27 @@ class Numbers(SimpleTestCase):
         self.assertIn("read as 900; from 10 to 600", self.refused(whole, "900")[1])
         code, words = self.refused(whole, "20 lines")
         self.assertEqual((code, "read as 20, but “lines”" in words), ("unknown_rest", True))
+        self.assertEqual(
+            self.refused(NumberField(), "1,250"),
+            ("thousands", "“1,250” may be 1250 or 1.25. Type it without a thousands sign."),
+        )
         for text, code in (("1.2.3", "two_points"), ("1,2.3", "mixed_points"), ("ten", "letters"), ("-", "no_digits")):
             self.assertEqual(self.refused(whole, text)[0], code)
+
+    @given(st.integers(0, 9_999_999), st.sampled_from(",. '\u00a0\u202f"))
+    def test_an_odometer_is_read_as_it_is_written_here_and_elsewhere(self, km: int, sign: str) -> None:
+        self.assertEqual(distance_field(label="Odometer").clean(f"{km:,} km".replace(",", sign)), km)
+
+    def test_thousands_of_a_price_are_read_where_they_can_be_nothing_else(self) -> None:
+        price = NumberField()
+        for text, read in (
+            ("1 250", 1250.0), ("1 250,50", 1250.5), ("1,250.5", 1250.5), ("1.250.000", 1250000.0), ("0,125", 0.125),
+            ("12,5", 12.5), ("1250", 1250.0),
+        ):  # fmt: skip
+            self.assertEqual(price.clean(text), read, text)
+        for text in ("1 25", "1 2500", "12 34 56", "1,250,5"):
+            with self.assertRaises(ValidationError, msg=text):
+                price.clean(text)
 
     @given(st.integers(0, 9_999_999))
     def test_kilometres_shown_in_miles_come_back_within_half_a_mile(self, km: int) -> None:

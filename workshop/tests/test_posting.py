@@ -20,6 +20,7 @@ CODES = {
     "no_digits": {},
     "unknown_unit": {"unit": "ells"},
     "unknown_rest": {"rest": "ells", "read": 12.5},
+    "thousands": {"whole": 1250.0, "part": 1.25},
     "no_divisions": {},
     "negative": {},
     "zero": {},

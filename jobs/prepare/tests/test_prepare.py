@@ -78,6 +78,19 @@ class Preparing(Workshop):
         self.client.post(address, self.form | texts | {"radius_mm": "5.4331"})
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).limits, self.corner.limits)
 
+    def test_a_motorcycle_is_set_up_on_its_stand_and_its_disc_by_its_bolts(self) -> None:
+        self.client.post(reverse("jobs:new"), {"kind": "motorcycle", "label": "Moped", "complaint": "Lever pulses"})
+        address = reverse("jobs:prepare", args=[Job.objects.get(vehicle__label="Moped").pk, "F"])
+        asked = self.client.get(address).context
+        self.assertEqual(asked["limits_form"]["rotor"].value(), "solid")
+        clamping = {"disc_bolt_torque_nm", "axle_torque_nm", "wheel_torque_nm"}
+        shown = {field.name for field in asked["limits_form"].main_fields}
+        self.assertEqual(clamping & shown, clamping - {"wheel_torque_nm"})
+        self.client.post(address, self.form | {"rotor": "solid", "disc_bolt_torque_nm": "23"})
+        drawn = self.client.get(address).context
+        self.assertEqual((drawn["motorcycle"], drawn["torque_nm"]), (True, 23.0))
+        self.assertNotIn("stands", str(drawn["set_up_form"]["lifted"].label))
+
     def test_turning_the_rotor_lays_out_a_sweep_of_its_own(self) -> None:
         fill(self.user, self.sweep, READINGS)
         self.post("FL", turned="2")
