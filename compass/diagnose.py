@@ -5,7 +5,7 @@ A corner is diagnosed from its own evidence (``compass.cause``); the vehicle is 
 both sides go together.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from compass.cause.causes import CURED_BY_MEASURING, LIKELY, UNEVEN, Cause
@@ -14,7 +14,7 @@ from compass.cause.measured import Measured, Reason
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen, kind_of_metal
 from compass.choose.vehicle import ChoosesAxle, choose
-from compass.evidence.records import Case
+from compass.evidence.records import Case, Corner
 from compass.ground.limits import State
 from compass.judge.vehicle import Judgement, judge_vehicle
 
@@ -41,19 +41,28 @@ def conclude(
     *,
     judged: Judgement | None = None,
     choosing: ChoosesAxle | None = None,
+    standing: Mapping[str, CornerVerdict] | None = None,
 ) -> Verdict:
-    """Conclude from corners that are diagnosed, and perhaps judged, already; ``choosing`` may remember its axles."""
+    """Conclude from corners that are diagnosed, and perhaps judged, already; ``choosing`` may remember its axles.
+
+    ``standing`` are corners that were worked on, as they stand: what is still to be done there is chosen by that.
+    """
     judged = judged or judge_vehicle(
         case.positions,
         corners,
         complaint=case.complaint,
         vehicle=case.vehicle,
         shop=case.shop,
-        mended=[c.position for c in corners if case.complaint.still_felt and is_mended(c, _as_it_stands(c))],
+        mended=[c.position for c in corners if case.complaint.still_felt and _is_mended(c)],
     )
-    corners = [blamed(corner, judged) for corner in corners]
-    chosen, plans = choose(corners, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
-    chosen = tuple(measured_first(corner, judged) for corner in chosen)
+    if standing is None:
+        standing = {c.position: stands for c in case.corners if (stands := stands_after_work(c)) is not None}
+    to_choose = [standing.get(corner.position) or blamed(corner, judged) for corner in corners]
+    chosen, plans = choose(to_choose, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
+    chosen = tuple(
+        _told_as_it_came(given, corner) if corner.position in standing else measured_first(given, judged)
+        for given, corner in zip(chosen, corners, strict=True)
+    )
     return Verdict(
         case_id=case.case_id,
         judged=judged,
@@ -61,6 +70,31 @@ def conclude(
         plans=plans,
         advice=_advice(judged, plans, chosen),
     )
+
+
+def stands_after_work(corner: Corner) -> CornerVerdict | None:
+    """Return what is said of a corner as it stands after its works; None where too little was read since."""
+    stands = corner.as_it_stands()
+    return None if stands is None else chosen_anew(diagnose_corner(stands))
+
+
+def chosen_anew(stands: CornerVerdict) -> CornerVerdict | None:
+    """Return what may be chosen for by what was read after its work: over again, hub and rotor are to be known first.
+
+    Where nothing is over it is settled: too close to call it is measured again, and not worked on again.
+    """
+    measured = stands.measured
+    if measured.runout.state is State.OVER and not measured.whose.told_apart:
+        return None
+    over = State.OVER in (measured.runout.state, measured.thickness.state_variation)
+    return replace(stands, settled=not over and not stands.do_not_drive)
+
+
+def _told_as_it_came(given: Chosen, came_in: CornerVerdict) -> Chosen:
+    """Return what was chosen for a corner as it stands, beside what it was as it came in."""
+    of_the_plan = given.because[len(given.corner.because) :]
+    reasons = (*came_in.because, Reason("as_it_stands", {}), *of_the_plan)
+    return replace(given, corner=came_in, because=reasons)
 
 
 def blamed(corner: CornerVerdict, judged: Judgement) -> CornerVerdict:
@@ -90,10 +124,12 @@ def is_mended(came_in: CornerVerdict, stands: Measured | None, *, bearing_renewe
     return known and State.OVER not in (measured.runout.state, thickness.state_variation)
 
 
-def _as_it_stands(came_in: CornerVerdict) -> Measured | None:
-    """Return what was read after the last work on a corner, measured; None where none was read."""
+def _is_mended(came_in: CornerVerdict) -> bool:
+    """Whether a corner's fault is put right, by what was done there and read after the last work."""
     corner = came_in.measured.corner
-    return measure_corner(corner.as_after(len(corner.after))) if corner.after else None
+    stands = measure_corner(corner.as_after(len(corner.after))) if corner.after else None
+    renewed = any("hub_unit" in read.work.split("+") for read in corner.after)
+    return is_mended(came_in, stands, bearing_renewed=renewed)
 
 
 def measured_first(chosen: Chosen, judged: Judgement) -> Chosen:

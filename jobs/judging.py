@@ -6,6 +6,7 @@ lists and heads of pages show is kept beside the rows by the write that changed 
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 from typing import Final
 
 from django.db.models import prefetch_related_objects
@@ -14,7 +15,7 @@ from compass.cause.corner import diagnose_corner
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen
 from compass.choose.vehicle import choose_axle
-from compass.diagnose import Verdict, conclude, is_mended
+from compass.diagnose import Verdict, chosen_anew, conclude, is_mended
 from compass.evidence.records import AfterWork
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
@@ -57,6 +58,11 @@ class Judged:
     name: str = ""
 
     @property
+    def since(self) -> datetime | None:
+        """When something was first laid out or read; None where nothing was."""
+        return min((row.created_at for row in (*self.sweeps, *self.rounds, *self.quick)), default=None)
+
+    @property
     def is_measured(self) -> bool:
         """Whether anything was typed, read or seen at this corner."""
         record = self.record
@@ -92,24 +98,53 @@ def case_of(user: User, job: Job) -> CaseRecord:
     """Return a job's evidence as a case: the corners that have limits. Nothing is diagnosed for it."""
     rows = list(job.corners.all())
     fetch_evidence(rows)
-    records = (_with_after(row, _read(row).record) for row in rows)
+    records = (_with_after(job, row, _read(row).record) for row in rows)
     return case_record(user, job, [record for record in records if record is not None])
 
 
-def _with_after(row: Corner, record: CornerRecord | None) -> CornerRecord | None:
-    """Return a corner's evidence with what was read after each work on it."""
+def _with_after(job: Job, row: Corner, record: CornerRecord | None) -> CornerRecord | None:
+    """Return a corner's evidence with what was done on it and read after each work."""
     if record is None or not row.episode:
         return record
-    reads = [_read(row, episode).record for episode in range(1, row.episode + 1)]
-    after = tuple(AfterWork(r.sweeps, r.high_spots, r.thickness) for r in reads if r is not None)
-    return replace(record, after=after)
+    prefetch_related_objects([job], "decisions")
+    after = []
+    for episode in range(1, row.episode + 1):
+        read = _read(row, episode)
+        if read.record is not None:
+            work = _decided_before(job, row, read.since)
+            after.append(AfterWork(read.record.sweeps, read.record.high_spots, read.record.thickness, work))
+    return replace(record, after=tuple(after))
+
+
+def _decided_before(job: Job, row: Corner, moment: datetime | None) -> str:
+    """Return the remedy that was decided for a corner when something was read there; empty where none was."""
+    decided = [d for d in job.decisions.all() if d.axle == row.axle and moment is not None and d.created_at <= moment]
+    last = max(decided, key=lambda decision: (decision.created_at, decision.pk), default=None)
+    return (last.remedies.get(row.position) or "") if last is not None else ""
+
+
+def standing(job: Job, row: Corner, *, before: datetime | None = None) -> CornerVerdict | None:
+    """Return what the core says of a corner as it stands after its works, or stood ``before`` a moment.
+
+    None where nothing was done, or too little read since. ``row`` has its evidence fetched.
+    """
+    record = _with_after(job, row, _read(row).record)
+    if record is None or not record.after:
+        return None
+    if before is not None:
+        begun = [_read(row, episode).since for episode in range(1, row.episode + 1)]
+        over = sum(since is not None and since < before for since in begun)
+        record = replace(record, after=record.after[:over])
+    stands = record.as_it_stands()
+    verdict = None if stands is None else _diagnosed(stands, name=digest(stands))
+    return None if verdict is None else chosen_anew(verdict)
 
 
 def choose_for_axle(
     corners: Sequence[CornerVerdict], shop: Shop, kind: str | None
 ) -> tuple[tuple[Chosen, ...], AxlePlan]:
     """Predict and decide one axle, remembered: a verdict is named by the record it was made from."""
-    told = tuple(corner.because if corner.to_blame else () for corner in corners)
+    told = tuple((corner.because if corner.to_blame else (), corner.settled) for corner in corners)
     name = digest(tuple(corner.measured.corner for corner in corners), told, shop, kind)
     return _chosen(corners, shop, kind, name=name)
 
@@ -187,7 +222,9 @@ def verdict_of(user: User, job: Job, past: Past) -> Verdict:
     fresh = judge_job(user, job)
     corners = [with_past(verdict, past) for verdict in fresh.verdicts]
     case = case_record(user, job, [corner.measured.corner for corner in corners], beside=fresh.beside)
-    return conclude(case, corners, judged=fresh.judged, choosing=choose_for_axle)
+    stands = {row.position: verdict for row in job.corners.all() if (verdict := standing(job, row)) is not None}
+    stands = {position: with_past(verdict, past) for position, verdict in stands.items()}
+    return conclude(case, corners, judged=fresh.judged, choosing=choose_for_axle, standing=stands)
 
 
 def with_past(verdict: CornerVerdict, past: Past | None) -> CornerVerdict:

@@ -5,6 +5,7 @@ from typing import Final
 from compass.cause.causes import FOUND_BESIDE
 from compass.cause.measured import CONDITION_CHECKS, Measured, Reason
 from compass.ground.limits import State
+from compass.measure.analysed import turned_unprepared
 from compass.measure.wear_pattern import MadeBy
 
 _FAR_OVER: Final = 3.0  # times the runout limit: a hub beyond it was knocked, not made so
@@ -175,9 +176,14 @@ def _whose(measured: Measured) -> list[Reason]:
         reasons.append(Reason("evidence_disagrees", {}))
     spoilt = set(measured.runout.flags) & {"turns_disagree", *CONDITION_CHECKS}
     if measured.runout.state is State.OVER and not whose.told_apart and not spoilt:
-        captive = "captive" in measured.corner.spec.features
-        reasons.append(Reason("captive_cannot_tell" if captive else "one_sweep_cannot_tell", {}))
+        reasons.append(Reason(_why_not_told_apart(measured), {}))
     return reasons
+
+
+def _why_not_told_apart(measured: Measured) -> str:
+    if "captive" in measured.corner.spec.features:
+        return "captive_cannot_tell"
+    return "turned_unprepared" if any(map(turned_unprepared, measured.analysed)) else "one_sweep_cannot_tell"
 
 
 def _wear(measured: Measured) -> list[Reason]:

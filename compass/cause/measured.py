@@ -124,6 +124,12 @@ class Measured:
         return done or State.OVER in states or State.TOO_CLOSE in states
 
     @property
+    def hub_alone_over(self) -> bool:
+        """Whether the hub by itself carries more than the disc's runout limit, told apart from the rotor."""
+        hub = self.whose.hub
+        return self.whose.told_apart and hub is not None and hub.tir_mm > self.corner.spec.max_runout_mm
+
+    @property
     def pads_uneven_mm(self) -> float | None:
         """The largest difference between pad readings that shows slides or piston at fault, or None."""
         pads = self.corner.pads

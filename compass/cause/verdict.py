@@ -12,6 +12,7 @@ class CornerVerdict:
 
     ``provisional`` names the flags it rests on.
     ``to_blame``: the vehicle's weighing blames its disc for what is felt, though its unevenness is too close to call.
+    ``settled``: it was worked on, and nothing that was read since is over its limit.
     ``recommended`` is only what must come before anything else (a clean joint, the bearing, a disc that is done).
     """
 
@@ -24,3 +25,4 @@ class CornerVerdict:
     do_not_drive: bool
     provisional: tuple[str, ...]
     to_blame: bool = False
+    settled: bool = False

@@ -96,9 +96,9 @@ def plan_axle(corners: Sequence[Chosen], *, policy: str) -> AxlePlan:
     no metal is cut or replaced while nothing on the axle is over a limit.
     """
     school = POLICIES[policy]
-    must = {c.position: _must(c) for c in corners}
+    must = {c.position: _must(c, school) for c in corners}
     free = [c for c in corners if must[c.position] is None and c.remedies]
-    metal_waits = any(must.values()) or not any(c.measured.anything_over for c in corners)
+    metal_waits = any(must.values()) or not any(_is_over(c) for c in corners)
     kinds = (None,) if metal_waits else (None, *dict.fromkeys(_ALIKE.values()))
     if not all(c.remedies for c in corners):  # a new rotor is fitted unmeasured, and is not matched so
         kinds = tuple(kind for kind in kinds if kind != "new_rotors+on_vehicle_cut")
@@ -155,7 +155,7 @@ def lead_of(corners: Sequence[Chosen]) -> Chosen:
             if estimate is not None
         ]
         done = bool(measured.broken or measured.worn or measured.bearing_over)
-        return done, not leaves_alone(measured), max(ratios, default=0.0)
+        return done, not leaves_alone(corner.corner), max(ratios, default=0.0)
 
     return max(corners, key=need)
 
@@ -164,20 +164,21 @@ def _lane(remedy: Remedy, lead: Chosen, corners: Sequence[Chosen], policy: Polic
     kind = kind_of_metal(remedy.code)
     chosen = {lead.position: remedy}
     blocked = [(lead.position, rule) for rule in remedy.blocked_by]
-    if kind is not None and not any(c.measured.anything_over for c in corners):
+    if kind is not None and not any(_is_over(c) for c in corners):
         blocked.append((lead.position, NOTHING_OVER))
     for mate in corners:
         if mate is lead:
             continue
-        first = _must(mate)
+        first = _must(mate, policy)
         if first is not None:
             chosen[mate.position] = next(r for r in mate.remedies if r.code == first)
             if kind is not None:
-                blocked.append((mate.position, "bearing_first" if first == "hub_unit" else "clean_first"))
+                hub = "bearing_first" if mate.measured.bearing_over else "hub_work_first"
+                blocked.append((mate.position, hub if first == "hub_unit" else "clean_first"))
             continue
-        alike = [r for r in mate.remedies if kind_of_metal(r.code) == kind]
-        fitting = [r for r in alike if r.feasible]
         own = _own(mate, policy)
+        alike = [r for r in mate.remedies if kind_of_metal(r.code) == kind]
+        fitting = [r for r in alike if r.feasible and not _stopgap(r, own)]
         best = own if own in fitting else min(fitting, key=lambda r: rank_key(r, policy), default=None)
         if best is not None:
             chosen[mate.position] = best
@@ -211,8 +212,11 @@ def with_other_side(remedies: tuple[Remedy, ...], *, mate_known: bool, single: b
     )
 
 
-def leaves_alone(measured: Measured) -> bool:
-    """Whether the corner is within on everything: no policy treats it for its own sake."""
+def leaves_alone(corner: CornerVerdict) -> bool:
+    """Whether the corner is settled, or within on everything: no policy treats it for its own sake."""
+    measured = corner.measured
+    if corner.settled:
+        return True
     within = (measured.runout.state, measured.thickness.state_variation) == (State.WITHIN, State.WITHIN)
     return within and not (measured.broken or measured.worn or measured.bearing_over)
 
@@ -220,14 +224,20 @@ def leaves_alone(measured: Measured) -> bool:
 def _own(corner: Chosen, policy: Policy) -> Remedy | None:
     """Return what the corner would get for its own sake, or None where something must be known first."""
     best = next((r for r in ranked(corner.remedies, policy) if r.feasible), None)
-    if best is not None and leaves_alone(corner.measured):
+    if best is not None and leaves_alone(corner.corner):
         return next((r for r in corner.remedies if r.code == "none" and r.feasible), best)
     return best
 
 
-def _must(corner: Chosen) -> str | None:
-    """Return the one remedy a corner needs before the axle can be decided: the bearing, or a clean joint."""
-    if corner.measured.bearing_over:
+def _is_over(corner: Chosen) -> bool:
+    """Whether something is over its limit here that metal may be cut for: too close to call after a work is not."""
+    return corner.measured.anything_over and not corner.corner.settled
+
+
+def _must(corner: Chosen, policy: Policy) -> str | None:
+    """Return the one remedy a corner needs before the axle can be decided: the bearing or hub, or a clean joint."""
+    own = _own(corner, policy)
+    if corner.measured.bearing_over or (own is not None and own.code == "hub_unit"):
         return "hub_unit"
     done = corner.measured.broken or corner.measured.worn
     if corner.measured.to_be_cleaned and not done:
@@ -239,6 +249,11 @@ def _only_unmeasured(corner: Chosen) -> bool:
     """Whether nothing speaks against leaving this corner alone but that something is not measured yet."""
     quiet = next((r for r in corner.remedies if r.code == "none"), None)
     return quiet is not None and set(quiet.blocked_by) <= {*WANTS_MEASURING, "turns_do_not_repeat"}
+
+
+def _stopgap(remedy: Remedy, own: Remedy | None) -> bool:
+    """Whether a new hub would only be what is left to do while the metal waits that this corner really needs."""
+    return remedy.code == "hub_unit" and own is not None and kind_of_metal(own.code) is not None
 
 
 def _not_its_own(own: Remedy | None, metal: str) -> bool:
@@ -258,8 +273,8 @@ def _plan(corners: Sequence[Chosen], kind: str | None, policy: Policy) -> dict[s
     """
     chosen: dict[str, Remedy] = {}
     for corner in corners:
-        fitting = [r for r in corner.remedies if r.feasible and kind_of_metal(r.code) == kind]
         own = _own(corner, policy)
+        fitting = [r for r in corner.remedies if r.feasible and kind_of_metal(r.code) == kind and not _stopgap(r, own)]
         best = own if own in fitting else min(fitting, key=lambda r: rank_key(r, policy), default=None)
         if best is not None:
             chosen[corner.position] = best
@@ -271,6 +286,6 @@ def _plan(corners: Sequence[Chosen], kind: str | None, policy: Policy) -> dict[s
 def _plan_key(plan: dict[str, Remedy], corners: Sequence[Chosen], policy: Policy) -> tuple[float, float, float]:
     """Return what plans are sorted by: the needing side's odds and school, the cost of both."""
     keys = {p: rank_key(r, policy) for p, r in plan.items()}
-    needing = [keys[c.position] for c in corners if c.position in keys and not leaves_alone(c.measured)]
+    needing = [keys[c.position] for c in corners if c.position in keys and not leaves_alone(c.corner)]
     needing = needing or list(keys.values())
     return (max(key[1] for key in needing), max(key[2] for key in needing), sum(key[3] for key in keys.values()))

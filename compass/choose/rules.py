@@ -180,8 +180,9 @@ def over_limit(question: Question) -> bool:
 
 def variation_stays(question: Question) -> bool:
     measured = question.measured
-    hub_anyway = question.remedy == "hub_unit" and measured.bearing_over
-    return not (hub_anyway or measured.to_be_cleaned) and measured.thickness.state_variation is State.OVER
+    # On a hub that is over by itself a cut or a new rotor comes next, and not instead.
+    hub_first = question.remedy == "hub_unit" and (measured.bearing_over or measured.hub_alone_over)
+    return not (hub_first or measured.to_be_cleaned) and measured.thickness.state_variation is State.OVER
 
 
 def already_clean(question: Question) -> bool:

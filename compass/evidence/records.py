@@ -1,6 +1,6 @@
 """What was measured: frozen records, validated when made. Readings and set-up, never conclusions."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Final
 
@@ -27,6 +27,8 @@ class Surface(StrEnum):
 ROTOR_SURFACES: Final = (Surface.ROTOR_OUTBOARD, Surface.ROTOR_INBOARD)
 
 
+WORKS_ON_METAL: Final = ("bench_cut", "on_vehicle_cut", "new_rotors")  # the disc is another one after them
+_OF_THE_DISC: Final = frozenset({"cracked", "vent_showing", "blue_spots", "pad_shaped_patch", "deep_grooves"})
 READINGS_FOR_STATIONS: Final = _N("{readings} readings for {stations} stations")
 
 
@@ -227,11 +229,21 @@ class WearRate:
 
 @dataclass(frozen=True, slots=True)
 class AfterWork:
-    """What was read at a corner after one work on it: no evidence of what it was, and never joined with it."""
+    """What was read at a corner after one work on it: no evidence of what it was, and never joined with it.
+
+    ``work`` is the remedy that was done, as far as it is told.
+    """
 
     sweeps: tuple[Sweep, ...] = ()
     high_spots: tuple[HighSpot, ...] = ()
     thickness: ThicknessRound | None = None
+    work: str = ""
+
+    @property
+    def is_swept(self) -> bool:
+        """Whether the rotor's runout was read."""
+        surfaces = {sweep.surface for sweep in self.sweeps} | {spot.surface for spot in self.high_spots}
+        return not surfaces.isdisjoint(ROTOR_SURFACES)
 
 
 @dataclass(frozen=True, slots=True)
@@ -258,6 +270,29 @@ class Corner:
         return Corner(
             self.position, self.spec, read.sweeps, read.high_spots, read.thickness, seating_tir_mm=self.seating_tir_mm
         )
+
+    def as_it_stands(self) -> "Corner | None":
+        """Return the corner as it stands after its works; None where its runout was not read since the last.
+
+        What a work is known to leave as it was (a disc's thickness under a plate) is known from before it.
+        """
+        if not self.after or not self.after[-1].is_swept:
+            return None
+        stands = self
+        for read in self.after:
+            works = frozenset(read.work.split("+"))
+            left = bool(read.work) and not works & set(WORKS_ON_METAL)
+            stands = replace(
+                stands,
+                sweeps=read.sweeps,
+                high_spots=read.high_spots,
+                thickness=read.thickness or (stands.thickness if left else None),
+                bearing_play_mm=None if "hub_unit" in works else stands.bearing_play_mm,
+                seen=stands.seen - _OF_THE_DISC if "new_rotors" in works else stands.seen,
+                plate_fitted="plate" in works or (stands.plate_fitted and "new_rotors" not in works),
+                after=(),
+            )
+        return stands
 
     def __post_init__(self) -> None:
         if self.position not in POSITIONS:

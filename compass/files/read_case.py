@@ -258,7 +258,7 @@ def _corner(data: dict[str, Any], shop: Mapping[str, Any]) -> Corner:
         wear=wear_from_data(data["wear"]) if "wear" in data else None,
         plate_fitted=data.get("plate_fitted", False),
         seating_tir_mm=shop.get("seating_tir_mm", SEATING_TIR_MM),
-        after=tuple(AfterWork(**_readings(read)) for read in data.get("after", [])),
+        after=tuple(AfterWork(**_readings(read), work=read.get("work", "")) for read in data.get("after", [])),
     )
 
 

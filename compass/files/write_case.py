@@ -43,7 +43,7 @@ def _corner(corner: Corner) -> dict[str, Any]:
     if corner.plate_fitted:
         data["plate_fitted"] = True
     if corner.after:
-        data["after"] = [_readings(read) for read in corner.after]
+        data["after"] = [_readings(read) | ({"work": read.work} if read.work else {}) for read in corner.after]
     return data
 
 

@@ -70,6 +70,11 @@ def from_before(analysed: Sequence[Analysed]) -> Analysed | None:
     return min(came_in, key=lambda a: (_index(a) != 0, order.index(a.before), a.result is None), default=None)
 
 
+def turned_unprepared(swept: Analysed) -> bool:
+    """Whether a rotor was swept turned on, the joint not cleaned or the nuts not torqued since it was off for that."""
+    return swept.installed and bool(swept.before) and _index(swept) != 0 and swept.tir is not None
+
+
 def vectors(analysed: Sequence[Analysed], *, spec: Spec) -> list[VectorEvidence]:
     """Return the first-order vectors of steady evidence, each with its covariance (measurement.md#whose-runout)."""
     evidence = []

@@ -6,6 +6,7 @@ from enum import StrEnum
 from typing import Final
 
 from compass.cause.measured import Measured
+from compass.evidence.records import WORKS_ON_METAL
 from compass.ground.limits import State
 from compass.ground.translation import _N
 from compass.ground.uncertainty import Estimate
@@ -67,6 +68,7 @@ ADVICE: Final[Mapping[str, str]] = {
         "Read with the rotor at another place than was decided: see that it stands on its mark, put the tape right, "
         "or sweep again."
     ),
+    "still_uneven": _N("The disc is as uneven as it came in, over its limit: choose now what it gets."),
     "too_thin": _N("Under what must stay: this disc is not to be used. Choose new rotors, both sides."),
     "choose_anew": _N("What was foretold did not come: measure hub and rotor anew, and choose again."),
 }
@@ -80,7 +82,6 @@ _RUNOUT: Final[Mapping[str, Sequence[str]]] = {
     "hub_unit": ("torque_again", "clean_again", "choose_anew"),
 }
 _INDEX_DEG: Final = 2.0  # nearer than any two positions of a rotor
-_METAL: Final = ("bench_cut", "on_vehicle_cut", "new_rotors")
 
 
 def prove_corner(
@@ -91,12 +92,14 @@ def prove_corner(
     least_mm: float,
     told: Sequence[str] = (),
     index_deg: float | None = None,
+    came_in: Measured | None = None,
 ) -> Proof:
     """Hold a corner's readings after its work against its limits and what was foretold.
 
     ``foretold`` holds the bands (5, 50, 95 %) of ``runout``, ``variation`` and ``thinnest``, ``least_mm`` what must be
     left of the disc. ``told`` are the advices given already, ``index_deg`` how the rotor was to stand (None: as it
-    came). Where metal was cut or the rotor is new the thickness is wanted too.
+    came). Where metal was cut or the rotor is new the thickness is wanted too; else the disc is as uneven as it
+    ``came_in``.
     """
     if after is None:
         return Proof((), ("sweep", "thickness") if of_metal(remedy) else ("sweep",), "")
@@ -120,6 +123,8 @@ def prove_corner(
         figures.append(_figure("thinnest", minimum, least_mm, left, foretold.get("thinnest"), less=False))
     elif of_metal(remedy):
         wants.append("thickness")
+    elif came_in is not None and came_in.thickness.state_variation is State.OVER and not wants:
+        return Proof(tuple(figures), (), "still_uneven")
     if index_deg is not None and not wants and not _stands_at(after, index_deg):
         return Proof(tuple(figures), (), "wrong_index")  # until it is put right: what it reads proves another setting
     return Proof(tuple(figures), tuple(wants), "" if wants else _advice(figures, remedy, told))
@@ -133,7 +138,7 @@ def _stands_at(after: Measured, index_deg: float) -> bool:
 
 def of_metal(remedy: str) -> bool:
     """Whether metal is cut or the rotor renewed: its thickness is wanted afterwards."""
-    return any(work in remedy.split("+") for work in _METAL)
+    return any(work in remedy.split("+") for work in WORKS_ON_METAL)
 
 
 def _figure(

@@ -217,7 +217,7 @@ class Visit:
         )
         if position not in self.proven:
             return now
-        after = AfterWork(now.sweeps, thickness=now.thickness)
+        after = AfterWork(now.sweeps, thickness=now.thickness, work=self.repaired[position][-1])
         before = self._came_in[position]
         return replace(now, sweeps=before.sweeps, thickness=before.thickness, after=(after,))
 

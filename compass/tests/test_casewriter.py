@@ -37,7 +37,12 @@ class RoundTrip(TestCase):
         case = case_from_data(CASE | {"corners": [corner | {"after": [{}, after]}]})
         self.same(case)
         alone = case_from_data(CASE | {"corners": [corner]})
-        self.assertEqual(verdict_to_data(diagnose(case)), verdict_to_data(diagnose(alone)))
+        both = [verdict_to_data(diagnose(one)) for one in (case, alone)]
+        for told in both:  # what is still to be done is chosen by it, as what is found is not
+            for chosen in ("remedies", "recommended", "because"):
+                told["corners"][0].pop(chosen)
+            told["vehicle"].pop("recommended")
+        self.assertEqual(*both)
         stood = case.corners[0].as_after(2)
         self.assertEqual((len(stood.sweeps), stood.seen), (len(corner["sweeps"]), frozenset()))
         with self.assertRaises(FaultyFileError) as refused:

@@ -8,6 +8,8 @@ from compass.choose.axle import kind_of_metal, lanes, plan_axle
 from compass.choose.policies import POLICIES
 from compass.choose.rules import NOTHING_OVER, OTHER_SIDE_NEEDS_METAL, REASONS
 from compass.choose.vehicle import choose
+from compass.diagnose import diagnose
+from compass.evidence.records import AfterWork, Case
 from compass.ground.angles import vector
 from compass.simulate.corner import Wave
 from compass.tests.corners import HUB_OVER, QUIET, SHOP, chosen, measured
@@ -47,6 +49,16 @@ class Pairs(TestCase):
         _told, plan = chosen(over, mate, shop=replace(SHOP, lathes=()))
         self.assertEqual(plan, {"FL": "new_rotors", "FR": "new_rotors"})
 
+    def test_a_new_rotor_is_not_wasted_on_a_hub_that_is_over_by_itself(self) -> None:
+        bare = replace(SHOP, lathes=(), plates=())
+        _told, plan = chosen(measured(replace(UNEVEN, hub=vector(0.3, 60))), RIGHT, shop=bare)
+        self.assertEqual(plan, {"FL": "hub_unit", "FR": "none"})
+        _told, plan = chosen(measured(replace(UNEVEN, hub=vector(0.3, 60))), RIGHT)  # metal for a cut true to it
+        self.assertEqual(plan["FL"], plan["FR"])
+        worse = measured(replace(UNEVEN, hub=vector(0.3, 60)), position="FR")
+        _told, plan = chosen(measured(replace(QUIET, thickness=UNEVEN.thickness)), worse, shop=bare)
+        self.assertEqual(plan, {"FL": None, "FR": "hub_unit"})
+
     def test_nothing_is_cut_or_replaced_while_nothing_is_over(self) -> None:
         half = measured(QUIET, thickness=False)
         self.assertEqual(chosen(half, measured(QUIET, position="FR", thickness=False))[1], {"FL": None, "FR": None})
@@ -61,6 +73,40 @@ class Pairs(TestCase):
         bare = measured(QUIET, position="FR", thickness=False)
         self.assertEqual(chosen(LEFT, bare)[1], {"FL": "plate", "FR": None})
         self.assertTrue(str(chosen(measured(UNEVEN), bare)[1]["FR"]).startswith("new_rotors"))
+
+
+class AfterWorks(TestCase):
+    """What is still to be done is chosen by what was read after the work."""
+
+    def test_a_disc_that_waited_for_its_hub_gets_its_turn(self) -> None:
+        came_in = measured(replace(UNEVEN, hub=vector(0.3, 60)), bearing_play_mm=0.01)
+        mate = measured(QUIET, position="FR")
+        swept = measured(QUIET).sweeps
+        shop = replace(SHOP, lathes=(), plates=())
+
+        def verdict(*works: str) -> dict[str, str | None]:
+            after = tuple(AfterWork(sweeps=swept, work=work) for work in works)
+            judged = diagnose(Case(corners=(replace(came_in, after=after), mate), shop=shop))
+            self.assertEqual(judged.judged.root_causes["FL"], alone.judged.root_causes["FL"])
+            return {corner.position: corner.recommended for corner in judged.corners}
+
+        alone = diagnose(Case(corners=(came_in, mate), shop=shop))
+        self.assertEqual(verdict(), {"FL": "hub_unit", "FR": "none"})
+        self.assertEqual(verdict("hub_unit"), {"FL": "new_rotors", "FR": "new_rotors"})
+        self.assertIsNone(verdict("new_rotors")["FL"])  # how thick a new rotor is nobody has miked
+        self.assertIsNone(verdict("")["FL"])  # what was done is not told, nor what it left
+        read = replace(came_in, after=(AfterWork(sweeps=swept, work="hub_unit"), AfterWork(work="index")))
+        self.assertIsNone(read.as_it_stands())
+
+    def test_what_a_work_renewed_is_no_longer_as_it_was(self) -> None:
+        came_in = measured(seen=frozenset({"cracked", "slides_seized"}), bearing_play_mm=0.2)
+        swept = measured(QUIET).sweeps
+        for work, seen, play, plate in (
+            ("new_rotors+plate", {"slides_seized"}, 0.2, True),
+            ("hub_unit", {"cracked", "slides_seized"}, None, False),
+        ):
+            stands = replace(came_in, after=(AfterWork(sweeps=swept, work=work),)).as_it_stands()
+            self.assertEqual((stands.seen, stands.bearing_play_mm, stands.plate_fitted), (seen, play, plate))
 
 
 class Lanes(TestCase):

@@ -107,6 +107,10 @@ class AtACorner(TestCase):
         codes = [reason.code for reason in because(measure_corner(corner_of(FIRST)))]
         self.assertEqual(codes[0], "runout_stands")
         self.assertLessEqual({"one_sweep_cannot_tell", "thickness_missing"}, set(codes))
+        for unsure in ({"cleaned": False}, {"nuts_torqued": False}):
+            turned = measure_corner(corner_of(FIRST, replace(TURNED, **unsure)))
+            codes = {reason.code for reason in because(turned)}
+            self.assertEqual(codes & {"one_sweep_cannot_tell", "turned_unprepared"}, {"turned_unprepared"})
         uneven = measure_corner(corner_of(TRUE, thickness=EVEN, pads=Pads((9.0,), (9.0 - UNEVEN_PADS_MM,))))
         self.assertEqual(uneven.pads_uneven_mm, UNEVEN_PADS_MM)
         self.assertIn("pads_uneven", [reason.code for reason in because(uneven)])

@@ -1,5 +1,6 @@
 """After the work: what is proven, how it came beside what was foretold, and that advice never goes in circles."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from compass.cause.corner import diagnose_corner
@@ -8,8 +9,8 @@ from compass.choose.offers import REMEDIES
 from compass.ground.angles import vector
 from compass.ground.limits import State
 from compass.prove.proof import ADVICE, Came, Proof, prove_corner
-from compass.simulate.corner import SimulatedCorner
-from compass.tests.corners import measured
+from compass.simulate.corner import SimulatedCorner, Wave
+from compass.tests.corners import QUIET, measured
 
 BAND = (0.01, 0.02, 0.03)
 
@@ -46,6 +47,13 @@ class Proofs(TestCase):
         no_mike = after(0.02, thickness=False)
         self.assertEqual(prove(no_mike).wants, ("thickness",))
         self.assertTrue(prove(no_mike, remedy="index").proven)
+
+    def test_a_disc_that_came_in_uneven_is_so_after_any_work_that_leaves_its_metal(self) -> None:
+        uneven = diagnose_corner(measured(replace(QUIET, thickness=(Wave(1, 0.0125, 30.0),)))).measured
+        left = after(0.02, thickness=False)
+        self.assertEqual(prove(left, remedy="hub_unit", came_in=uneven).advice, "still_uneven")
+        self.assertTrue(prove(left, remedy="hub_unit", came_in=after(0.2)).proven)
+        self.assertTrue(prove(after(0.02), remedy="new_rotors", came_in=uneven).proven)
 
     def test_too_little_left_is_never_proven(self) -> None:
         self.assertEqual(prove(after(0.02), least_mm=40.0).advice, "too_thin")

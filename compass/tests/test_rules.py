@@ -64,7 +64,9 @@ EDGES = (
     ("over_limit", "none", corner(UNEVEN, spec_max_runout_mm=0.3),
      corner(UNEVEN, spec_max_runout_mm=0.3, spec_max_thickness_variation_mm=0.04)),
     ("variation_stays", "index", corner(UNEVEN), corner()),
-    ("variation_stays", "hub_unit", corner(UNEVEN), corner(UNEVEN, bearing_play_mm=0.2)),
+    ("variation_stays", "hub_unit", corner(replace(QUIET, thickness=UNEVEN.thickness)),
+     corner(UNEVEN, bearing_play_mm=0.2)),
+    ("variation_stays", "hub_unit", corner(UNEVEN, indices=(0.0,)), corner(UNEVEN)),  # its hub is over by itself
     ("already_clean", "clean_and_torque", corner(), corner(cleaned=False)),
     ("one_position", "index", corner(spec_index_positions=(0.0,)), corner(spec_index_positions=(0.0, 180.0))),
     ("already_best", "index", corner(replace(HUB_OVER, rotor=-HUB_OVER.hub)), corner()),

@@ -68,6 +68,11 @@ SENTENCES: Final[dict[str, str]] = {
         "The disc comes off only with its hub: nothing tells whose runout it is. A cut on the vehicle takes it out "
         "whosever it is; new parts go by their odds."
     ),
+    "as_it_stands": _N("What is still to be done is chosen by what was read after the work."),
+    "turned_unprepared": _N(
+        "The sweep with the rotor turned on is set up as not cleaned or not torqued, so it tells hub from rotor no "
+        "better. If it was both, put its set-up right; else clean, torque and sweep it again."
+    ),
     "one_sweep_cannot_tell": _N(
         "One sweep cannot tell hub from rotor: neither is condemned until the rotor is turned and swept again."
     ),

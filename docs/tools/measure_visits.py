@@ -163,7 +163,12 @@ def asked(visit: Visit) -> Ending:
         works = {
             c.position: (c.recommended, next((r.settings for r in c.remedies if r.code == c.recommended), {}))
             for c in verdict.corners
-            if c.recommended not in (None, "none") and (c.position not in visit.proven or c.recommended == "hub_unit")
+            if c.recommended not in (None, "none")
+            and (
+                c.position not in visit.proven
+                or c.recommended == "hub_unit"
+                or any(reason.code == "as_it_stands" for reason in c.because)
+            )
         }
         for plan in verdict.plans:  # the other side of an axle, never opened
             metal = next((works[p][0] for p in plan.positions if p in works and "new_rotors" in works[p][0]), None)

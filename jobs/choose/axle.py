@@ -1,5 +1,6 @@
 """What an axle could get: its corners' evidence put to the core, and its answer as records. Reads only."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -13,7 +14,7 @@ from compass.choose.policies import POLICIES
 from compass.diagnose import blamed, measured_first
 from compass.evidence.shop import Shop
 from compass.judge.vehicle import Judgement
-from jobs.judging import choose_for_axle, judge_job, with_past
+from jobs.judging import choose_for_axle, judge_job, standing, with_past
 from jobs.models import Decision, Job
 from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
@@ -62,30 +63,43 @@ class AxleChoice:
         return next((corner for corner in self.corners if corner.position == position), None)
 
 
-def weigh_axle(user: User, job: Job, axle: str, *, policy: str | None = None, past: bool = True) -> AxleChoice | None:
-    """Predict every remedy of one axle; None where no corner of it has limits.
+def weigh_axle(
+    user: User, job: Job, axle: str, *, policy: str | None = None, as_decided: bool = False
+) -> AxleChoice | None:
+    """Predict every remedy of one axle as it stands; None where no corner of it has limits.
 
-    Without the vehicle's ``past`` nothing is said of wear and of plates in place: a lathe asks for neither.
+    ``as_decided`` is what the decision in force rests on: the axle as it stood then, whatever was done and fitted
+    since; nothing is said of wear and of plates in place, which a lathe does not ask for.
     """
     rows = [corner for corner in job.corners.all() if corner.axle == axle and corner.limits is not None]
     if not rows:
         return None
-    recorded = past_of(job) if past else None
+    recorded = None if as_decided else past_of(job)
     fresh = judge_job(user, job)
-    verdicts = (fresh.corners[row.position].verdict for row in rows)
+    decision = decisions_of(job).get(axle) if as_decided and any(row.episode for row in rows) else None
+    stands = {row.position: standing(job, row, before=decision and decision.created_at) for row in rows if row.episode}
+    verdicts = (stands.get(row.position) or fresh.corners[row.position].verdict for row in rows)
     corners = tuple(with_past(verdict, recorded) for verdict in verdicts if verdict is not None)
+    worked = frozenset(position for position, verdict in stands.items() if verdict is not None)
     own = fresh.beside.shop
     shop = replace(own, policy=policy) if policy in POLICIES else own
     evidence = tuple(corner.measured.corner for corner in corners)
     kind = job.vehicle.kind
-    name = digest(axle, evidence, own, shop, kind, fresh.name)
-    return _weighed(axle, corners, own, shop, kind, fresh.judged, name=name)
+    name = digest(axle, evidence, own, shop, kind, fresh.name, *sorted(worked))
+    return _weighed(axle, corners, own, shop, kind, fresh.judged, worked, name=name)
 
 
 def _weigh(
-    axle: str, corners: tuple[CornerVerdict, ...], own: Shop, shop: Shop, kind: str, judged: Judgement
+    axle: str,
+    corners: tuple[CornerVerdict, ...],
+    own: Shop,
+    shop: Shop,
+    kind: str,
+    judged: Judgement,
+    worked: frozenset[str],
 ) -> AxleChoice:
-    chosen, plan = choose_for_axle([blamed(corner, judged) for corner in corners], shop, kind)
+    to_choose = [corner if corner.position in worked else blamed(corner, judged) for corner in corners]
+    chosen, plan = choose_for_axle(to_choose, shop, kind)
     others = {code: plan_axle(chosen, policy=code) for code in POLICIES}
     return AxleChoice(
         axle=axle,
@@ -96,11 +110,11 @@ def _weigh(
         advice=others[own.policy],
         lanes=lanes(chosen, plan, policy=shop.policy),
         others=others,
-        first=_check_first(chosen, judged),
+        first=_check_first([corner for corner in chosen if corner.position not in worked], judged),
     )
 
 
-def _check_first(chosen: tuple[Chosen, ...], judged: Judgement) -> NextCheck | None:
+def _check_first(chosen: Sequence[Chosen], judged: Judgement) -> NextCheck | None:
     """Return the check that what would be recommended waits for, or None."""
     held = (corner.position for corner in chosen if measured_first(corner, judged) is not corner)
     return next((judged.check_at(position) for position in held), None)

@@ -174,7 +174,7 @@ def _km_text(lane: Lane, unit: Unit) -> dict[str, str]:
 
 def _per_distance(lane: Lane, unit: Unit, currency: str) -> str:
     rates = [r.per_1000_km for r in lane.remedies.values() if r.per_1000_km is not None]
-    if not rates:
+    if len(rates) < len(lane.remedies):
         return ""
     if unit is Unit.THOU:
         return _("%(money)s / 1,000 mi") % {"money": money_text(sum(rates) * KM_PER_MILE, currency)}
@@ -190,7 +190,7 @@ def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
     notes = {
         "none": _("leave it as it is"),
         "clean_and_torque": _("to bright metal, all nuts in star order, then sweep again"),
-        "new_rotors": _("on the old hub, at whatever angle they come"),
+        "new_rotors": _("on the hub as it is, at whatever angle they come"),
         "new_rotors+index": _("sweep as fitted, then the best of %(n)s positions") % {"n": len(spec.positions_deg)},
         "new_rotors+plate": _("taper and place as measured when fitted"),
         "bench_cut+plate": _("true the rotor, measure as fitted, then tilt it back"),
@@ -208,6 +208,8 @@ def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
         }.get(lane.code, _("true to this hub"))
         return f"{where} · {fed}"
     note = notes.get(lane.code, "")
+    if lane.code == "hub_unit" and corner.measured.thickness.state_variation is State.OVER:
+        return _("then measure again: the disc is still uneven, and is cut or renewed on its new hub")
     hub_over = hub is not None and (corner.measured.hub_state is State.OVER or hub.tir_mm > spec.max_runout_mm)
     if lane.code == "new_rotors" and hub is not None and hub_over:
         figure = about(hub.tir_mm, unit)

@@ -170,7 +170,7 @@ def record_pass(
     """
     require_work(user)
     open_job_row(user, job.pk)
-    choice = weigh_axle(user, Job.of(user).for_page().get(pk=job.pk), corner.axle, past=False)
+    choice = weigh_axle(user, Job.of(user).for_page().get(pk=job.pk), corner.axle, as_decided=True)
     side = choice.corner(corner.position) if choice is not None else None
     if choice is None or side is None:
         raise CutRefusedError("thickness_unknown")

@@ -146,7 +146,7 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
     prefetch_related_objects(cut, "cuts__passes")
     lathes = list(Lathe.of(user).filter(retired=False)) if cut else []
     axles = {corner.axle for corner, _d, _code in decided if corner.limits_id}
-    weighed = {axle: weigh_axle(user, job, axle, past=False) for axle in axles}
+    weighed = {axle: weigh_axle(user, job, axle, as_decided=True) for axle in axles}
     sides, corners = {}, []
     for corner, decision, code in decided:
         choice = weighed.get(corner.axle)

@@ -46,7 +46,7 @@ def cut(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """Show the cut plan: refused before the tip touches where the metal will not do."""
     require(request.user, Deed.READ_JOBS)
     job, corner = _corner(request, pk, position)
-    choice = weigh_axle(request.user, job, corner.axle, past=False) if corner.limits_id else None
+    choice = weigh_axle(request.user, job, corner.axle, as_decided=True) if corner.limits_id else None
     lathes = list(Lathe.of(request.user).filter(retired=False))
     context: dict[str, Any] = {
         **job_context(job, leg="choose"),

@@ -36,7 +36,7 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
     currency = ""
     why: list[str] = []
     for axle in sorted({side.side.corner.axle for side in sides}):
-        choice = weigh_axle(user, job, axle, past=False)  # as it was decided, whatever has been fitted since
+        choice = weigh_axle(user, job, axle, as_decided=True)  # as it was decided, whatever has been fitted since
         if choice is not None:
             currency = choice.shop.currency
             why += _others(choice, sides, currency)

@@ -45,6 +45,7 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
         "limits_form": limits,
         "set_up_form": set_up,
         "sets_limits": sets_limits,
+        "comes_off": "turned" in request.GET,
     }
     return render(request, "jobs/prepare/prepare.html", context, status=422 if posted else 200)
 

@@ -20,6 +20,7 @@ from drawing.glance import Glance, draw_mini
 from drawing.rose import Rose, draw_rose
 from drawing.trace import draw_trace
 from jobs.judging import Judged
+from jobs.models import Job
 from jobs.next_act import NextAct, hand_over, next_act
 from jobs.prove.proving import Condition, Proving, SideProof
 from jobs.words import about
@@ -104,8 +105,7 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
         return next_act(job)
     waiting = [s for s in (side, *proving.sides.values()) if s.proof.wants]
     if proving.doing.current is not None and all(not s.after for s in proving.sides.values()):
-        url = address("jobs:do", job.pk)
-        return NextAct(_("Do it first"), _("nothing was changed yet"), None, url, deed=Deed.READ_JOBS.value)
+        return _go_on(job) if proving.doing.done else _do_first(job)
     if waiting:
         first = waiting[0]
         words = (
@@ -121,13 +121,22 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
         words = _("See %(name)s: not proven") % {"name": POSITION_NAMES[other.position]}
         return NextAct(words, _("what to do there"), None, url, deed=Deed.READ_JOBS.value)
     if proving.doing.current is not None:
-        url = address("jobs:do", job.pk)
-        return NextAct(_("Go on with the work"), _("steps are still to be done"), None, url, deed=Deed.READ_JOBS.value)
+        return _go_on(job)
     if job.kept.step.check is not None and job.still_felt:
         return next_act(job)  # the rest is looked at
     url = address("jobs:complaint", job.pk) + "#close"
     why = _("proven") if not proving.open else _("with your reason for what is open")
     return NextAct(_("Close the job"), why, None, url, deed=Deed.CLOSE_JOB.value)
+
+
+def _do_first(job: Job) -> NextAct:
+    url = address("jobs:do", job.pk)
+    return NextAct(_("Do it first"), _("nothing was changed yet"), None, url, deed=Deed.READ_JOBS.value)
+
+
+def _go_on(job: Job) -> NextAct:
+    url = address("jobs:do", job.pk)
+    return NextAct(_("Go on with the work"), _("steps are still to be done"), None, url, deed=Deed.READ_JOBS.value)
 
 
 def _tab(proving: Proving, side: SideProof, *, here: bool) -> dict[str, Any]:

@@ -130,6 +130,7 @@ def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
         least_mm=_least_mm(side),
         told=doing.told(side.position),
         index_deg=_index_deg(side),
+        came_in=before.verdict.measured if before.verdict is not None else None,
     )
     changed = _changed_limits(side, limits)
     return SideProof(side, before, after if measured is not None else None, proof, changed)

@@ -9,6 +9,7 @@ from compass.do.ladder import rung, steps_of
 from compass.judge.vehicle import Judgement
 from compass.measure.sweep import SweepResult
 from jobs.choose.actions import decide
+from jobs.choose.axle import weigh_axle
 from jobs.do.running import (
     HoldError,
     StepDoneError,
@@ -21,7 +22,7 @@ from jobs.do.running import (
 )
 from jobs.do.tests.test_running import Work
 from jobs.frame import job_context
-from jobs.judging import case_of, judge, judge_job
+from jobs.judging import case_of, judge, judge_job, verdict_of
 from jobs.measure.actions import add_quick
 from jobs.models import Corner, Job, Look, RunStep
 from jobs.prepare.actions import add_turn, start_round, start_sweep, use_limits
@@ -29,6 +30,7 @@ from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.prove.page import reasons
 from jobs.prove.proving import Proving, proving_of
 from jobs.tests.base import SET_UP, fill
+from jobs.vehicle.past import past_of
 from workshop.models import ShopFigures, User
 from workshop.tests.base import client_of
 from workshop.vehicles import set_limits
@@ -222,6 +224,18 @@ class Proven(AfterWork):
         decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
         go_on(self.user, self.van)
         self.assertEqual(self.doing(self.van).told("FL"), [])  # another choice, another beginning
+
+    def test_what_is_still_to_be_done_is_chosen_as_it_stands_and_the_work_as_it_was_decided(self) -> None:
+        self.worked()
+        self.sweep(TRUE)
+        job = Job.objects.for_choosing().get(pk=self.van.pk)
+        now, then = (weigh_axle(self.user, job, "F", as_decided=as_decided) for as_decided in (False, True))
+        self.assertEqual((now.plan.remedies["FL"], then.plan.remedies["FL"]), ("none", "plate"))
+        case = case_of(self.user, job)
+        self.assertEqual(next(c for c in case.corners if c.position == "FL").after[0].work, "plate")
+        for verdict in (verdict_of(self.user, job, past_of(job)), diagnose(case)):
+            told = next(corner for corner in verdict.corners if corner.position == "FL")
+            self.assertEqual((told.recommended, told.measured.runout.state.value), ("none", "over"))
 
     def test_a_sweep_at_another_index_than_was_decided_proves_nothing(self) -> None:
         setting = {"position": "FL", "index_deg": 72.0}
