@@ -74,6 +74,19 @@ def at_the_bench(page: Page, address: str, shot: Callable[..., None]) -> None:
     shot("drill")
 
 
+def on_glass(page: Page, address: str, path: str) -> None:
+    """Take a tape on a phone, its own keys under it."""
+    options = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
+    phone = page.context.browser.new_context(**options, storage_state=page.context.storage_state())
+    hand = phone.new_page()
+    hand.goto(address)
+    hand.wait_for_selector("#keypad:not([hidden])")
+    hand.evaluate("document.querySelector('.leaf').scrollIntoView()")
+    hand.wait_for_timeout(300)
+    hand.screenshot(path=path)
+    phone.close()
+
+
 def main(address: str, folder: str) -> None:
     """Sign in as the demo's lead and look at everything once."""
     with sync_playwright() as playwright:
@@ -110,9 +123,7 @@ def main(address: str, folder: str) -> None:
         shot("cut-plan", f"{job}FL/cut/")
         plate = page.goto(address + "/?q=shimmies") and page.locator(".strip-name").first.get_attribute("href")
         shot("on-the-studs", f"{plate}FL/turn/")
-        page.set_viewport_size({"width": 390, "height": 844})
-        shot("measure-phone", f"{job}FL/measure/")
-        page.set_viewport_size({"width": 1280, "height": 800})
+        on_glass(page, f"{address}{job}FL/measure/", f"{folder}/measure-phone.png")
         page.goto(f"{address}{job}choose/F/")
         page.locator("[data-lane='1']").focus()
         page.keyboard.press("Enter")
