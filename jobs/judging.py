@@ -135,6 +135,8 @@ def standing(job: Job, row: Corner, *, before: datetime | None = None) -> Corner
         begun = [_read(row, episode).since for episode in range(1, row.episode + 1)]
         over = sum(since is not None and since < before for since in begun)
         record = replace(record, after=record.after[:over])
+        if any("_cut" in read.work for read in record.after):
+            return None  # a plan takes the passes that were made from the metal as it came in
     stands = record.as_it_stands()
     verdict = None if stands is None else _diagnosed(stands, name=digest(stands))
     return None if verdict is None else chosen_anew(verdict)

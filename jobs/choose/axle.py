@@ -15,7 +15,7 @@ from compass.diagnose import blamed, measured_first
 from compass.evidence.shop import Shop
 from compass.judge.vehicle import Judgement
 from jobs.judging import choose_for_axle, judge_job, standing, with_past
-from jobs.models import Decision, Job
+from jobs.models import Corner, Decision, Job
 from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
 from workshop.models import User
@@ -68,16 +68,15 @@ def weigh_axle(
 ) -> AxleChoice | None:
     """Predict every remedy of one axle as it stands; None where no corner of it has limits.
 
-    ``as_decided`` is what the decision in force rests on: the axle as it stood then, whatever was done and fitted
-    since; nothing is said of wear and of plates in place, which a lathe does not ask for.
+    ``as_decided`` is what the decision in force rests on: the axle as it stood then (without one, as it came in),
+    whatever was done and fitted since; nothing is said of wear and of plates in place, which a lathe does not ask for.
     """
     rows = [corner for corner in job.corners.all() if corner.axle == axle and corner.limits is not None]
     if not rows:
         return None
     recorded = None if as_decided else past_of(job)
     fresh = judge_job(user, job)
-    decision = decisions_of(job).get(axle) if as_decided and any(row.episode for row in rows) else None
-    stands = {row.position: standing(job, row, before=decision and decision.created_at) for row in rows if row.episode}
+    stands = _standing(job, [row for row in rows if row.episode], as_decided=as_decided)
     verdicts = (stands.get(row.position) or fresh.corners[row.position].verdict for row in rows)
     corners = tuple(with_past(verdict, recorded) for verdict in verdicts if verdict is not None)
     worked = frozenset(position for position, verdict in stands.items() if verdict is not None)
@@ -87,6 +86,14 @@ def weigh_axle(
     kind = job.vehicle.kind
     name = digest(axle, evidence, own, shop, kind, fresh.name, *sorted(worked))
     return _weighed(axle, corners, own, shop, kind, fresh.judged, worked, name=name)
+
+
+def _standing(job: Job, worked: Sequence[Corner], *, as_decided: bool) -> dict[str, CornerVerdict | None]:
+    """Return how corners that were worked on stand, or stood when the decision in force was made."""
+    if not as_decided:
+        return {row.position: standing(job, row) for row in worked}
+    made = {axle: decision.created_at for axle, decision in decisions_of(job).items()} if worked else {}
+    return {row.position: standing(job, row, before=made[row.axle]) for row in worked if row.axle in made}
 
 
 def _weigh(

@@ -24,7 +24,7 @@ from jobs.do.tests.test_running import Work
 from jobs.frame import job_context
 from jobs.judging import case_of, judge, judge_job, verdict_of
 from jobs.measure.actions import add_quick
-from jobs.models import Corner, Job, Look, RunStep
+from jobs.models import Corner, Decision, Job, Look, RunStep
 from jobs.prepare.actions import add_turn, start_round, start_sweep, use_limits
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.prove.page import reasons
@@ -236,6 +236,19 @@ class Proven(AfterWork):
         for verdict in (verdict_of(self.user, job, past_of(job)), diagnose(case)):
             told = next(corner for corner in verdict.corners if corner.position == "FL")
             self.assertEqual((told.recommended, told.measured.runout.state.value), ("none", "over"))
+
+    def test_what_is_decided_after_a_work_rests_on_what_it_left_but_for_metal_that_a_plan_takes_off_itself(
+        self,
+    ) -> None:
+        self.worked()
+        self.sweep(TRUE)
+        first = Decision.objects.filter(job=self.van, axle="F").latest("pk")
+        decide(self.user, self.van, "F", code="none", reason="it runs true now")
+        for work, stands in (("plate", "within"), ("on_vehicle_cut", "over")):
+            Decision.objects.filter(pk=first.pk).update(remedies={"FL": work, "FR": "none"})
+            job = Job.objects.for_choosing().get(pk=self.van.pk)
+            choice = weigh_axle(self.user, job, "F", as_decided=True)
+            self.assertEqual(choice.corner("FL").measured.runout.state.value, stands)
 
     def test_a_sweep_at_another_index_than_was_decided_proves_nothing(self) -> None:
         setting = {"position": "FL", "index_deg": 72.0}
