@@ -10,7 +10,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy as _lazy
 
 from compass.ground.errors import UnreadableNumberError
-from compass.ground.translation import written
+from compass.ground.translation import tongue, written
 from compass.ground.units import KM_PER_MILE, NM_PER_LBFT, Unit, parse_length, parse_number
 from compass.words.figures import plain_figure, plain_text
 from workshop.words import plain_number, unreadable
@@ -112,7 +112,13 @@ class NumberField(forms.CharField):
         if not text:
             return None
         try:
-            number = parse_number(text, scale=self.per_unit, scales=self._scales(), whole=self.whole)
+            number = parse_number(
+                text,
+                scale=self.per_unit,
+                scales=self._scales(),
+                whole=self.whole,
+                decimal_sign=tongue().decimal_sign,
+            )
         except UnreadableNumberError as error:
             raise ValidationError(unreadable(error), code=error.code) from error
         # What is shown rounded in another system is still in range.

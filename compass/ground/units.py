@@ -113,22 +113,28 @@ def parse_length(
 
 
 def parse_number(
-    text: str, *, scale: float = 1.0, scales: Mapping[str, float] = MappingProxyType({}), whole: bool = False
+    text: str,
+    *,
+    scale: float = 1.0,
+    scales: Mapping[str, float] = MappingProxyType({}),
+    whole: bool = False,
+    decimal_sign: str = ".",
 ) -> float:
     """Read a plain number as a person types it, times ``scale``.
 
     One of ``scales`` (a unit in small letters) may stand behind it: then its own counts. The same comma, point, sign
-    and ``½`` as a length, and thousands in groups; "1,250" is that only where ``whole`` ones are counted, since it
-    could be 1.25 as well. Raises ``UnreadableNumberError``.
+    and ``½`` as a length, and thousands in groups. One sign before three figures parts thousands where ``whole`` ones
+    are counted, and decimals where it is the reader's ``decimal_sign``; else it may be either. Raises
+    ``UnreadableNumberError``.
     """
-    number, suffix, shown = _number_and_rest(_without_thousands(text, whole=whole))
+    number, suffix, shown = _number_and_rest(_without_thousands(text, whole=whole, decimal_sign=decimal_sign))
     unit = suffix.lower().rstrip(".")
     if unit and unit not in scales:
         raise UnreadableNumberError("unknown_rest", shown, rest=suffix, read=number)
     return number * scales.get(unit, scale)
 
 
-def _without_thousands(text: str, *, whole: bool) -> str:
+def _without_thousands(text: str, *, whole: bool, decimal_sign: str) -> str:
     """Return a number as typed without the signs between its thousands; refuse what may be a decimal sign as well."""
     plain = _plain(text.strip())
     grouped = _GROUPED.match(plain)
@@ -137,6 +143,8 @@ def _without_thousands(text: str, *, whole: bool) -> str:
     digits, sign = grouped.groups()
     ungrouped = digits.replace(sign, "")
     if sign in ".," and digits.count(sign) == 1 and grouped.end() == grouped.end(1) and not whole:
+        if sign == decimal_sign:
+            return text
         decimal = digits.replace(sign, ".").rstrip("0").rstrip(".")
         raise UnreadableNumberError("thousands", text.strip(), whole=float(ungrouped), part=float(decimal))
     return plain.replace(digits, ungrouped, 1)

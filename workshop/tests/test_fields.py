@@ -2,6 +2,7 @@
 
 from django.core.exceptions import ValidationError
 from django.test import SimpleTestCase
+from django.utils.translation import override
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -49,6 +50,10 @@ class Numbers(SimpleTestCase):
             ("12,5", 12.5), ("1250", 1250.0),
         ):  # fmt: skip
             self.assertEqual(price.clean(text), read, text)
+        self.assertEqual(price.clean("99.572"), 99.572)  # the reader's own decimal sign, as it is shown here
+        with override("de"):
+            self.assertEqual(price.clean("99,572"), 99.572)
+            self.assertEqual(self.refused(price, "1.250")[0], "thousands")
         for text in ("1 25", "1 2500", "12 34 56", "1,250,5"):
             with self.assertRaises(ValidationError, msg=text):
                 price.clean(text)
