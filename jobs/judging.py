@@ -124,10 +124,16 @@ def _decided_before(job: Job, row: Corner, moment: datetime | None) -> str:
 
 
 def standing(job: Job, row: Corner, *, before: datetime | None = None) -> CornerVerdict | None:
-    """Return what the core says of a corner as it stands after its works, or stood ``before`` a moment.
+    """Return what may be chosen for by how a corner stands after its works, or stood ``before`` a moment.
 
     None where nothing was done, or too little read since. ``row`` has its evidence fetched.
     """
+    stands = as_it_stands(job, row, before=before)
+    return None if stands is None else chosen_anew(stands)
+
+
+def as_it_stands(job: Job, row: Corner, *, before: datetime | None = None) -> CornerVerdict | None:
+    """Return what the core says of a corner by what was read since its works, and what they left as it was."""
     record = _with_after(job, row, _read(row).record)
     if record is None or not record.after:
         return None
@@ -138,8 +144,7 @@ def standing(job: Job, row: Corner, *, before: datetime | None = None) -> Corner
         if any("_cut" in read.work for read in record.after):
             return None  # a plan takes the passes that were made from the metal as it came in
     stands = record.as_it_stands()
-    verdict = None if stands is None else _diagnosed(stands, name=digest(stands))
-    return None if verdict is None else chosen_anew(verdict)
+    return None if stands is None else _diagnosed(stands, name=digest(stands))
 
 
 def choose_for_axle(

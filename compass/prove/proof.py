@@ -68,7 +68,7 @@ ADVICE: Final[Mapping[str, str]] = {
         "Read with the rotor at another place than was decided: see that it stands on its mark, put the tape right, "
         "or sweep again."
     ),
-    "still_uneven": _N("The disc is as uneven as it came in, over its limit: choose now what it gets."),
+    "still_uneven": _N("The disc is as uneven as it was, over its limit: choose now what it gets."),
     "too_thin": _N("Under what must stay: this disc is not to be used. Choose new rotors, both sides."),
     "choose_anew": _N("What was foretold did not come: measure hub and rotor anew, and choose again."),
 }
@@ -92,14 +92,14 @@ def prove_corner(
     least_mm: float,
     told: Sequence[str] = (),
     index_deg: float | None = None,
-    came_in: Measured | None = None,
+    stands: Measured | None = None,
 ) -> Proof:
     """Hold a corner's readings after its work against its limits and what was foretold.
 
     ``foretold`` holds the bands (5, 50, 95 %) of ``runout``, ``variation`` and ``thinnest``, ``least_mm`` what must be
     left of the disc. ``told`` are the advices given already, ``index_deg`` how the rotor was to stand (None: as it
-    came). Where metal was cut or the rotor is new the thickness is wanted too; else the disc is as uneven as it
-    ``came_in``.
+    came). Where metal was cut or the rotor is new the thickness is wanted too; else the disc is as uneven as is known
+    from before (``stands``).
     """
     if after is None:
         return Proof((), ("sweep", "thickness") if of_metal(remedy) else ("sweep",), "")
@@ -123,11 +123,10 @@ def prove_corner(
         figures.append(_figure("thinnest", minimum, least_mm, left, foretold.get("thinnest"), less=False))
     elif of_metal(remedy):
         wants.append("thickness")
-    elif came_in is not None and came_in.thickness.state_variation is State.OVER and not wants:
-        return Proof(tuple(figures), (), "still_uneven")
     if index_deg is not None and not wants and not _stands_at(after, index_deg):
         return Proof(tuple(figures), (), "wrong_index")  # until it is put right: what it reads proves another setting
-    return Proof(tuple(figures), tuple(wants), "" if wants else _advice(figures, remedy, told))
+    uneven = result is None and stands is not None and stands.thickness.state_variation is State.OVER
+    return Proof(tuple(figures), tuple(wants), "" if wants else _advice(figures, remedy, told, uneven=uneven))
 
 
 def _stands_at(after: Measured, index_deg: float) -> bool:
@@ -161,13 +160,15 @@ def _left(minimum: Estimate, least_mm: float) -> State:
     return State.BELOW if minimum.value_mm + minimum.expanded_mm < least_mm else State.TOO_CLOSE
 
 
-def _advice(figures: Sequence[Figure], remedy: str, told: Sequence[str]) -> str:
+def _advice(figures: Sequence[Figure], remedy: str, told: Sequence[str], *, uneven: bool) -> str:
     states = {figure.name: figure.state for figure in figures}
     if states.get("thinnest") is State.BELOW:
         return "too_thin"
     ways: list[str] = []
     if states["runout"] is State.OVER:
         ways += _RUNOUT[next(work for work in reversed(remedy.split("+")) if work in _RUNOUT)]
+    elif uneven:
+        ways += ["still_uneven"]
     elif states.get("variation") is State.OVER:
         ways += ["mike_again", "choose_anew"]
     elif State.TOO_CLOSE in states.values():

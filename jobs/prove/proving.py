@@ -9,7 +9,7 @@ from compass.do.work import PlacedStep
 from compass.prove.proof import Proof, prove_corner
 from jobs.do.doing import Doing, Side, doing_of
 from jobs.do.running import ON_THE_ROAD
-from jobs.judging import Judged, fetch_evidence, judge
+from jobs.judging import Judged, as_it_stands, fetch_evidence, judge
 from jobs.models import Corner, Job, RunStep
 from workshop.models import AxleLimits, ShopFigures, User
 
@@ -123,6 +123,7 @@ def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
         "thinnest": predicted.get("thickness_after_mm"),
     }
     foretold = {name: tuple(band) if band else None for name, band in bands.items()}
+    stands = as_it_stands(doing.job, corner)
     proof = prove_corner(
         measured,
         remedy=side.remedy,
@@ -130,7 +131,7 @@ def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
         least_mm=_least_mm(side),
         told=doing.told(side.position),
         index_deg=_index_deg(side),
-        came_in=before.verdict.measured if before.verdict is not None else None,
+        stands=stands.measured if stands is not None else None,
     )
     changed = _changed_limits(side, limits)
     return SideProof(side, before, after if measured is not None else None, proof, changed)

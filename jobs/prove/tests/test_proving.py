@@ -250,6 +250,29 @@ class Proven(AfterWork):
             choice = weigh_axle(self.user, job, "F", as_decided=True)
             self.assertEqual(choice.corner("FL").measured.runout.state.value, stands)
 
+    def test_a_disc_that_was_uneven_is_proven_by_what_is_known_of_it_since(self) -> None:
+        uneven = ["24.00", "24.01", "24.03", "24.05", "24.06", "24.05", "24.03", "24.01", "24.00", "24.00"]
+        self.worked()
+        self.sweep(TRUE)
+        rounds = self.corner().rounds.filter(episode=0)
+        rounds.update(typed=uneven, readings_mm=[float(figure) for figure in uneven])
+        self.assertEqual(self.proving().sides["FL"].proof.advice, "still_uneven")
+        self.assertContains(self.page("prove", self.van.pk, "FL"), "Choose anew")
+        # Cut first, and miked, and then given a hub: it is no longer what it was.
+        Decision.objects.filter(job=self.van, axle="F").update(remedies={"FL": "on_vehicle_cut", "FR": "none"})
+        miked = start_round(
+            self.user, self.corner(), stations=10, radius_mm=138.0, graduation_mm=0.001, entry_unit="mm"
+        )
+        fill(self.user, miked, ["24.00"] * 10)
+        cut = Decision.objects.filter(job=self.van, axle="F").latest("pk")
+        next_episode(self.user, self.corner())
+        Decision.objects.create(
+            job=self.van, axle="F", policy="plate", remedies={"FL": "hub_unit", "FR": "none"}, advised={}, price=0,
+            minutes=0, decided_by=cut.decided_by,
+        )  # fmt: skip
+        fill(self.user, start_sweep(self.user, self.corner(), stations=10, **SET_UP), TRUE)
+        self.assertEqual(self.proving().sides["FL"].proof.advice, "")
+
     def test_a_sweep_at_another_index_than_was_decided_proves_nothing(self) -> None:
         setting = {"position": "FL", "index_deg": 72.0}
         decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
