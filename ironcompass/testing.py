@@ -7,15 +7,17 @@ import unittest
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 from django.apps import apps
+from django.conf import settings
 from django.db import connection
 from django.db.backends.signals import connection_created
 from django.db.models.signals import post_migrate
 from django.test import TestCase
 from django.test.runner import DiscoverRunner, ParallelTestSuite
 from django.test.utils import iter_test_cases
+from whitenoise.middleware import WhiteNoiseMiddleware
 
 from workshop import walls
 from workshop.database_role import admit
@@ -81,6 +83,22 @@ def _open_the_first(**_told: Any) -> None:
     Workshop.objects.get_or_create(pk=Workshop.FIRST, defaults={"name": "The workshop"})
 
 
+class FilesListedOnce(WhiteNoiseMiddleware):
+    """Serve static files by one list a process: each client of a test builds the middleware anew."""
+
+    listed: ClassVar[dict[tuple[str, str], dict[str, Any]]] = {}
+
+    def update_files_dictionary(self, root: str, prefix: str) -> None:
+        """List a folder where it was not listed before."""
+        if (root, prefix) not in self.listed:
+            super().update_files_dictionary(root, prefix)
+            self.listed[root, prefix] = {url: file for url, file in self.files.items() if url.startswith(prefix)}
+        self.files |= self.listed[root, prefix]
+
+
+FILES_LISTED_ONCE = {"whitenoise.middleware.WhiteNoiseMiddleware": "ironcompass.testing.FilesListedOnce"}
+
+
 def _in_turn(subsuite: Any) -> int:
     """Return 0 for classes that share a transaction, which run first; 1 for others that take long, 2 for the rest."""
     kind = type(next(iter_test_cases(subsuite)))
@@ -111,6 +129,7 @@ class CountingRunner(DiscoverRunner):
         logging.getLogger("django.security").setLevel(logging.CRITICAL)
         logging.getLogger("axes").setLevel(logging.CRITICAL)
         OneAtATime.time_cost, OneAtATime.memory_cost = 1, 8 * OneAtATime.parallelism
+        settings.MIDDLEWARE = [FILES_LISTED_ONCE.get(name, name) for name in settings.MIDDLEWARE]
 
     def setup_databases(self, **kwargs: Any) -> Any:
         """Make the database as its owner, then go on as the role that owns nothing."""

@@ -62,8 +62,7 @@ def type_reading(user: User, tape: Tape, *entries: Entry) -> tuple[Tape, Outcome
 
 def fill(user: User, tape: Tape, texts: list[str]) -> None:
     """Type a whole tape."""
-    for slot, text in enumerate(texts):
-        type_readings(user, tape, [entry(slot, text, number=slot)])
+    type_readings(user, tape, [entry(slot, text, number=slot) for slot, text in enumerate(texts)])
 
 
 def measure_in_order(user: User, job: Job) -> None:

@@ -1,5 +1,6 @@
 """People and figures that tests share."""
 
+from django.conf import settings
 from django.db.models import Model
 from django.test import Client
 
@@ -7,6 +8,7 @@ from workshop.addresses import address
 from workshop.long_work.carrying import carry_out_work
 from workshop.models import LongWork, User
 from workshop.numbers_in_addresses import named
+from workshop.people.session import session_of
 
 FIGURES = {
     "studs": 5,
@@ -32,7 +34,7 @@ def person(role: str = "technician", username: str | None = None) -> User:
 def client_of(user: User) -> Client:
     """Return a client signed in as ``user``."""
     client = Client()
-    client.force_login(user, backend="workshop.people.backends.DoorBackend")
+    client.cookies[settings.SESSION_COOKIE_NAME] = session_of(user)
     return client
 
 
