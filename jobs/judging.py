@@ -106,14 +106,20 @@ def _with_after(job: Job, row: Corner, record: CornerRecord | None) -> CornerRec
     """Return a corner's evidence with what was done on it and read after each work."""
     if record is None or not row.episode:
         return record
+    brought = _brought_works(job, row.position)
     prefetch_related_objects([job], "decisions")
     after = []
     for episode in range(1, row.episode + 1):
         read = _read(row, episode)
         if read.record is not None:
-            work = _decided_before(job, row, read.since)
+            work = brought[episode - 1] if episode <= len(brought) else _decided_before(job, row, read.since)
             after.append(AfterWork(read.record.sweeps, read.record.high_spots, read.record.thickness, work))
     return replace(record, after=tuple(after))
+
+
+def _brought_works(job: Job, position: str) -> list[str]:
+    """Return what a case file that was taken in said was done at a corner, work by work."""
+    return job.case_rest.get("works", {}).get(position, [])
 
 
 def _decided_before(job: Job, row: Corner, moment: datetime | None) -> str:
@@ -123,20 +129,29 @@ def _decided_before(job: Job, row: Corner, moment: datetime | None) -> str:
     return (last.remedies.get(row.position) or "") if last is not None else ""
 
 
-def standing(job: Job, row: Corner, *, before: datetime | None = None) -> CornerVerdict | None:
+def standing(
+    job: Job, row: Corner, *, past: Past | None = None, before: datetime | None = None
+) -> CornerVerdict | None:
     """Return what may be chosen for by how a corner stands after its works, or stood ``before`` a moment.
 
     None where nothing was done, or too little read since. ``row`` has its evidence fetched.
     """
-    stands = as_it_stands(job, row, before=before)
+    stands = as_it_stands(job, row, past=past, before=before)
     return None if stands is None else chosen_anew(stands)
 
 
-def as_it_stands(job: Job, row: Corner, *, before: datetime | None = None) -> CornerVerdict | None:
-    """Return what the core says of a corner by what was read since its works, and what they left as it was."""
+def as_it_stands(
+    job: Job, row: Corner, *, past: Past | None = None, before: datetime | None = None
+) -> CornerVerdict | None:
+    """Return what the core says of a corner by what was read since its works, and what they left as it was.
+
+    What the record knows of it (a plate under the disc) is of how it came in: a work may have changed that.
+    """
     record = _with_after(job, row, _read(row).record)
     if record is None or not record.after:
         return None
+    if past is not None:
+        record = past.added_to(record)
     if before is not None:
         begun = [_read(row, episode).since for episode in range(1, row.episode + 1)]
         over = sum(since is not None and since < before for since in begun)
@@ -215,7 +230,12 @@ def _left(
         now = after[position].verdict
         miked = now is not None and now.measured.thickness.result is not None
         wants += [_DISC] if verdict.measured.broken or (verdict.measured.worn and not miked) else []
-        open_ = [work for ends, work in wants if not any(p == position and key.endswith(ends) for p, key in done)]
+        renewed = {part for work in _brought_works(job, position) for part in work.split("+")}
+        open_ = [
+            work
+            for ends, work in wants
+            if work not in renewed and not any(p == position and key.endswith(ends) for p, key in done)
+        ]
         if open_:
             left.append(position)
             decided = works.get(worked[position], {}).get(position) or ""
@@ -229,8 +249,7 @@ def verdict_of(user: User, job: Job, past: Past) -> Verdict:
     fresh = judge_job(user, job)
     corners = [with_past(verdict, past) for verdict in fresh.verdicts]
     case = case_record(user, job, [corner.measured.corner for corner in corners], beside=fresh.beside)
-    stands = {row.position: verdict for row in job.corners.all() if (verdict := standing(job, row)) is not None}
-    stands = {position: with_past(verdict, past) for position, verdict in stands.items()}
+    stands = {r.position: verdict for r in job.corners.all() if (verdict := standing(job, r, past=past)) is not None}
     return conclude(case, corners, judged=fresh.judged, choosing=choose_for_axle, standing=stands)
 
 

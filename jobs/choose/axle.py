@@ -14,6 +14,7 @@ from compass.choose.policies import POLICIES
 from compass.diagnose import blamed, measured_first
 from compass.evidence.shop import Shop
 from compass.judge.vehicle import Judgement
+from jobs.adapters import Past
 from jobs.judging import choose_for_axle, judge_job, standing, with_past
 from jobs.models import Corner, Decision, Job
 from jobs.remembered import Remembered, digest
@@ -76,9 +77,10 @@ def weigh_axle(
         return None
     recorded = None if as_decided else past_of(job)
     fresh = judge_job(user, job)
-    stands = _standing(job, [row for row in rows if row.episode], as_decided=as_decided)
-    verdicts = (stands.get(row.position) or fresh.corners[row.position].verdict for row in rows)
-    corners = tuple(with_past(verdict, recorded) for verdict in verdicts if verdict is not None)
+    stands = _standing(job, [row for row in rows if row.episode], recorded, as_decided=as_decided)
+    came_in = {row.position: fresh.corners[row.position].verdict for row in rows}
+    verdicts = (stands.get(p) or (verdict and with_past(verdict, recorded)) for p, verdict in came_in.items())
+    corners = tuple(verdict for verdict in verdicts if verdict is not None)
     worked = frozenset(position for position, verdict in stands.items() if verdict is not None)
     own = fresh.beside.shop
     shop = replace(own, policy=policy) if policy in POLICIES else own
@@ -88,10 +90,12 @@ def weigh_axle(
     return _weighed(axle, corners, own, shop, kind, fresh.judged, worked, name=name)
 
 
-def _standing(job: Job, worked: Sequence[Corner], *, as_decided: bool) -> dict[str, CornerVerdict | None]:
+def _standing(
+    job: Job, worked: Sequence[Corner], recorded: Past | None, *, as_decided: bool
+) -> dict[str, CornerVerdict | None]:
     """Return how corners that were worked on stand, or stood when the decision in force was made."""
     if not as_decided:
-        return {row.position: standing(job, row) for row in worked}
+        return {row.position: standing(job, row, past=recorded) for row in worked}
     made = {axle: decision.created_at for axle, decision in decisions_of(job).items()} if worked else {}
     return {row.position: standing(job, row, before=made[row.axle]) for row in worked if row.axle in made}
 

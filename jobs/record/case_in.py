@@ -45,6 +45,7 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     job.case_rest = {name: data[name] for name in ("id", "shop") if name in data}
     job.case_rest["wear"] = {c["position"]: c["wear"] for c in data["corners"] if "wear" in c}
     job.case_rest["plates"] = [c["position"] for c in data["corners"] if c.get("plate_fitted")]
+    job.case_rest["works"] = {c.position: [read.work for read in c.after] for c in case.corners if c.after}
     job.story = data.get("complaint", {})
     brought = data.get("shop", {})
     job.figures = {name: brought[name] for name in LEARNED if name in brought}

@@ -28,6 +28,7 @@ from workshop.models import User
 from workshop.tests.base import person
 
 SIMULATED = 200
+WORKS = ("plate", "hub_unit", "on_vehicle_cut", "index", "new_rotors")
 
 
 def vehicles() -> list[dict]:
@@ -46,7 +47,19 @@ def vehicles() -> list[dict]:
                     case 2:
                         sweep["closing_mm"] = sweep["readings_mm"][0] + 0.08
         cases.append(data | {"vehicle": data["vehicle"] | {"label": "Simulated car"}})
+        if number % 5 == 4:
+            _work_on(data["corners"][-1], WORKS[number // 5 % len(WORKS)], left=(0.1, 1.0)[number % 2])
     return cases
+
+
+def _work_on(corner: dict, work: str, *, left: float) -> None:
+    """Put a work into a corner, with a sweep that found so much of the runout still there."""
+    turns = [sweep | {"readings_mm": [left * mm for mm in sweep["readings_mm"]]} for sweep in corner.get("sweeps", [])]
+    for turn in turns:
+        turn.pop("closing_mm", None)
+    corner |= {"after": [{"work": work, "sweeps": turns}], "plate_fitted": left < 1}
+    if work == "hub_unit":
+        corner["bearing_play_mm"] = 0.2
 
 
 class PagesAndFiles(TestCase):
@@ -98,7 +111,11 @@ class PagesAndFiles(TestCase):
                 job = import_case(user, json.dumps(data).encode())
                 told = json.loads(line)
                 checks.add(told["vehicle"]["next_check"])
-                self.agree(Job.objects.for_page().get(pk=job.pk), told)
+                job = Job.objects.for_page().get(pk=job.pk)
+                self.agree(job, told)
+                if number % 5 == 4:  # what was worked on, and how it stands: the whole file
+                    own = json.loads(json.dumps(job_verdict_data(user, job)))
+                    self.assertEqual(told | {"id": None}, own | {"id": None})
         self.assertGreater(len(checks), 5)
 
 
