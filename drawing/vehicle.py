@@ -7,6 +7,7 @@ from drawing.svg import Element, element, path, picture
 
 WIDTH: Final = 200.0
 HEIGHT: Final = 460.0
+_TWIN: Final = 29.0  # from the middle of one wheel to that of the other beside it
 _BODY: Final = "vehicle-body"
 _LINE: Final = "vehicle-line"
 
@@ -16,16 +17,19 @@ def draw_vehicle(kind: str, *, title: str) -> str:
     return picture(WIDTH, HEIGHT, _drawn(kind), title=title, class_="vehicle")
 
 
-def draw_wheels(kind: str, positions: Sequence[str], *, at: Collection[str], title: str) -> str:
-    """Return the SVG of a vehicle with its wheels; those it is ``at`` stand out."""
+def draw_wheels(
+    kind: str, positions: Sequence[str], *, at: Collection[str], title: str, twins: Collection[str] = ()
+) -> str:
+    """Return the SVG of a vehicle with its wheels, two side by side at ``twins``; those it is ``at`` stand out."""
     margin = 24.0
     drawn = [element("g", *_drawn(kind), transform=f"translate({margin} 0)")]
     for position in positions:
         x, y = _wheel(kind, position)
         here = " here" if position in at else ""
-        drawn.append(
-            element("rect", x=margin + x - 13, y=y - 34, width=26, height=68, rx=5, class_=f"vehicle-wheel{here}")
-        )
+        inward = _TWIN if x < WIDTH / 2 else -_TWIN
+        for beside in (0.0, inward) if position in twins else (0.0,):
+            left = margin + x - 13 + beside
+            drawn.append(element("rect", x=left, y=y - 34, width=26, height=68, rx=5, class_=f"vehicle-wheel{here}"))
     return picture(WIDTH + 2 * margin, HEIGHT, drawn, title=title, class_="vehicle")
 
 

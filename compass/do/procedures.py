@@ -25,7 +25,9 @@ LIFT: Final = (
 )
 OPENING: Final = (
     Step("wheel_off", _N("Take the wheel off and lay it flat."), _N("Its face and the nuts show how it was clamped."),
-         needs=(_N("socket"),), when=("wheels with nuts",)),
+         needs=(_N("socket"),), when=("one wheel",)),
+    Step("twin_off", _N("Take both wheels off, the outer one first, and lay them flat."), _N("The faces between them clamp, too: rust and paint there work loose."),
+         needs=(_N("socket"),), when=("twin wheels",)),
     Step("pad_pin", _N("Loosen the pad pin while the caliper is still held."), _N("Held in the hand it turns with the wrench."),
          needs=(_N("wrench"),), when=("motorcycle",)),
     Step("caliper_off", _N("Take the caliper off and hang it on a hook."), _N("A hose that carries it is torn inside, and nobody sees it."),
@@ -189,7 +191,9 @@ CLOSING: Final = (
     Step("hose_fitting", _N("See the hose: not twisted, not near the wheel; torque its fitting if it was opened."), _N("A twisted hose is worn through in a winter."), Kind.CONFIRM, torque="hose_fitting", cautions=("fluid",),
          findings=(Finding("shut", _N("it was not opened"), torqued=False), Finding("torqued", _N("opened, torqued now")))),
     Step("wheel_on", _N("Put the wheel on and torque its nuts in star order {star}, two rounds, by the wrench."), _N("Uneven nuts make the runout that was just cured."),
-         needs=(_N("torque wrench"),), torque="wheel", when=("wheels with nuts",), cautions=("torque",), figures=("star",), drawn="star"),
+         needs=(_N("torque wrench"),), torque="wheel", when=("one wheel",), cautions=("torque",), figures=("star",), drawn="star"),
+    Step("twin_on", _N("Wipe the faces between the wheels clean, put both on and torque the nuts in star order {star}, two rounds, by the wrench."), _N("Four faces clamp here: what stands between any two of them makes runout and works loose."),
+         needs=(_N("torque wrench"), _N("wire brush")), torque="wheel", when=("twin wheels",), cautions=("torque", "weight"), figures=("star",), drawn="star"),
 )
 _FELT: Final = tuple(Finding(code, words) for code, words in FELT.items())
 LEAVING: Final = (
@@ -198,6 +202,7 @@ LEAVING: Final = (
     Step("road_test", _N("Drive it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven that the driver feels nothing."), Kind.HOLD, when=("engine",),
          cautions=("road", "maker"),
          findings=_FELT),
+    Step("twin_again", _N("Torque the nuts of the twin wheels once more after the drive."), _N("Their faces settle: the maker says after what distance they are torqued again."), Kind.CONFIRM, when=("twin wheels",), needs=(_N("torque wrench"),), torque="wheel", cautions=("torque", "maker")),
     Step("trailer_test", _N("Draw it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven."), Kind.HOLD, when=("trailer",), cautions=("road", "maker"),
          findings=_FELT),
 )

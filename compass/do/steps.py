@@ -33,6 +33,7 @@ class Work:
     first: bool = True
     features: frozenset[str] = frozenset()
     locating_screw: bool = False
+    twin: bool = False  # two wheels stand on this hub
     leaves_lathe: bool = False  # the workshop's policy lets work go on beside a running lathe
 
 
@@ -43,6 +44,8 @@ def _motorcycle(work: Work) -> bool:
 CONDITIONS: Final[Mapping[str, Callable[[Work], bool]]] = {
     "motorcycle": _motorcycle,
     "wheels with nuts": lambda work: not _motorcycle(work),
+    "one wheel": lambda work: not _motorcycle(work) and not work.twin,
+    "twin wheels": lambda work: work.twin,
     "axle with the parking brake": lambda work: not _motorcycle(work) and work.axle != "F",
     "driven axle": lambda work: work.driven is not False and not _motorcycle(work) and work.vehicle != "trailer",
     "engine": lambda work: work.vehicle != "trailer",

@@ -25,7 +25,8 @@ def every_work() -> list[Work]:
     kinds = (("car", False), ("van", False), ("trailer", False), ("motorcycle", True), ("motorcycle", False))
     features = (frozenset[str](), frozenset({"drum_in_hat"}), frozenset({"floating"}), frozenset({"slotted"}))
     rest = product(REMEDIES, kinds, ("F", "R"), (None, True, False), features, (False, True), (False, True))
-    return [Work(r, k, a, d, s, True, f, screw, leaves) for r, (k, s), a, d, f, screw, leaves in rest]
+    works = [Work(r, k, a, d, s, True, f, screw, leaves_lathe=e) for r, (k, s), a, d, f, screw, e in rest]
+    return works + [Work(remedy, "light_truck", "R", twin=True) for remedy in REMEDIES]
 
 
 def codes(steps: tuple[PlacedStep, ...]) -> list[str]:
@@ -49,7 +50,10 @@ class Procedures(TestCase):
             self.assertLess(order.index(held), order.index("caliper_off"), work)
             self.assertLess(order.index("caliper_on"), order.index("pump"), work)
             tested = "trailer_test" if work.vehicle == "trailer" else "road_test"
-            self.assertEqual(order[-1], tested, work)
+            self.assertEqual(order[-2:] if work.twin else order[-1:], [tested] + ["twin_again"] * work.twin, work)
+            self.assertEqual(
+                ("wheel_off" in order, "twin_off" in order), (work.vehicle != "motorcycle" and not work.twin, work.twin)
+            )
             self.assertTrue({"support", "hose", "torque", "pump", "road", "maker"} <= cautions, work)
             rotor_back = "clamp" if work.vehicle != "motorcycle" else "clamp_motorcycle"
             self.assertLess(len(order) - order[::-1].index(rotor_back), order.index("wash"), work)
@@ -58,7 +62,9 @@ class Procedures(TestCase):
             if "on_vehicle_cut" in work.remedy:
                 self.assertLess(order.index("hub_work_first"), order.index("pass"))
                 self.assertEqual(
-                    "other_side_bolted" in order, work.driven is not False and work.vehicle in ("car", "van"), work
+                    "other_side_bolted" in order,
+                    work.driven is not False and work.vehicle not in ("trailer", "motorcycle"),
+                    work,
                 )
                 self.assertEqual("stay" in order, not work.leaves_lathe)
                 self.assertLess(order.index("match_before_letting_go"), order.index("feed_off"))

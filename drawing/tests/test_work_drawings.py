@@ -48,6 +48,13 @@ class Places(TestCase):
             self.assertEqual(len({(w.get("x"), w.get("y")) for w in wheels}), len(positions), kind)
             self.assertEqual(len(classed(svg, "here")), 1)
             self.assertTrue(all(float(w.get("x")) >= 0 and float(w.get("y")) + 68 <= 462 for w in wheels), kind)
+        twin = classed(
+            draw_wheels("light_truck", ["FL", "RL", "RR"], at=["RL"], twins=["RL", "RR"], title="t"), "vehicle-wheel"
+        )
+        lefts = [float(w.get("x")) for w in twin]
+        self.assertEqual(
+            (len(twin), lefts[2] > lefts[1], lefts[4] < lefts[3]), (5, True, True)
+        )  # inward, on either side
 
 
 class InTime(TestCase):

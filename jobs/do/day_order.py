@@ -92,6 +92,7 @@ def _corners(job: Job, *, leaves_lathe: bool) -> list[CornerWork]:
             axle=corner.axle,
             first=first.setdefault(corner.axle, corner.pk) == corner.pk,
             features=features,
+            twin=job.vehicle.has_twin_wheels(corner.axle),
             leaves_lathe=leaves_lathe,
         )
         made = max((sum(not one.withdrawn for one in cut.passes.all()) for cut in corner.cuts.all()), default=0)

@@ -264,6 +264,7 @@ def _corner_work(job: Job, side: Side, *, first: bool, leaves_lathe: bool) -> Co
         first=first,
         features=frozenset(limits.features) if limits is not None else frozenset(),
         locating_screw=limits is not None and bool(limits.index_positions),
+        twin=job.vehicle.has_twin_wheels(corner.axle),
         leaves_lathe=leaves_lathe,
     )
     figures: dict[str, Figure] = {}

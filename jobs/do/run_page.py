@@ -59,7 +59,7 @@ def run_context(user: User, doing: Doing, *, at: str = "") -> dict[str, Any]:
         "people": doing.run.people if doing.run is not None else 1,
         "stops": [_stop(side) for side in doing.sides.values() if _stop(side)],
         "last": _last_done(doing),
-        "done_count": len(doing.done),
+        "done_count": sum(rung(step) in doing.done for part in doing.parts for step in part.steps),
         "total": sum(len(part.steps) for part in doing.parts),
     }
     if placed is None:
@@ -313,9 +313,11 @@ def _panel(placed: PlacedStep, side: Side, studs: int, unit: Unit) -> str:
 
 def _wheels(doing: Doing, placed: PlacedStep) -> str:
     """Draw the vehicle with the wheel in hand; where a step is done once, all that are worked on."""
-    positions = [corner.position for corner in doing.job.corners.all()]
+    vehicle, corners = doing.job.vehicle, doing.job.corners.all()
     at = [placed.position] if placed.position else list(doing.sides)
-    return draw_wheels(doing.job.vehicle.kind, positions, at=at, title=place_name(placed.position))
+    twins = [corner.position for corner in corners if vehicle.has_twin_wheels(corner.axle)]
+    title = place_name(placed.position)
+    return draw_wheels(vehicle.kind, [corner.position for corner in corners], at=at, title=title, twins=twins)
 
 
 def _knobs(placed: PlacedStep, side: Side, unit: Unit) -> str:

@@ -85,7 +85,7 @@ def star_context(corner: Corner) -> dict[str, Any]:
     limits, vehicle = corner.limits, corner.job.vehicle
     stands = {
         "motorcycle": vehicle.is_motorcycle,
-        "twin_wheels": corner.axle == "R" and vehicle.has_twin_wheels,
+        "twin_wheels": vehicle.has_twin_wheels(corner.axle),
     }
     if limits is None:
         return {**stands, "star": "", "torque_nm": None, "order": ""}

@@ -268,7 +268,7 @@ def _condition(condition: Condition, side: SideProof | None) -> dict[str, Any]:
     words += f": {mark}" if mark else ""
     missing = ""
     if not condition.holds:
-        if condition.code == "after_readings":
+        if condition.code in ("after_readings", "not_looked_at") and condition.detail:
             missing = ", ".join(str(_WANTS[want]) for want in condition.detail.split())
         elif condition.code == "road_test" and condition.detail:
             missing = str(_FELT[condition.detail])

@@ -6,6 +6,7 @@ from typing import Final
 
 from compass.do.ladder import steps_of
 from compass.do.work import PlacedStep
+from compass.ground.limits import State
 from compass.prove.proof import Proof, prove_corner
 from jobs.do.doing import Doing, Side, doing_of
 from jobs.do.running import ON_THE_ROAD
@@ -175,7 +176,7 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
             found.append(Condition("within", position, side.proof.proven, detail=side.proof.advice))
     for corner in doing.job.corners.all():
         if corner.position not in sides and not is_settled(doing.job, corner):
-            found.append(Condition("not_looked_at" if corner.kept is None else "within", corner.position, False))
+            found.append(_beyond_the_work(corner))
     found += [Condition("do_not_drive", position, False) for position in doing.job.kept.still_stopped]
     found += beside_conditions(doing.job)
     steps = list(steps_of(doing.parts))
@@ -199,6 +200,16 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
         signed = run is not None and run.signed_by_id is not None
         found.append(Condition("second_signs", "", signed, run.signed_by if signed else None, run and run.signed_at))
     return found
+
+
+def _beyond_the_work(corner: Corner) -> Condition:
+    """Return what is open at a corner where nothing was done: what was not measured there, else what is not within."""
+    kept = corner.kept
+    if kept is None:
+        return Condition("not_looked_at", corner.position, False)
+    unread = [name for name, mm in (("sweep", kept.runout_mm), ("thickness", kept.variation_mm)) if mm is None]
+    quiet = unread and not kept.do_not_drive and State.OVER.value not in (kept.runout, kept.variation)
+    return Condition("not_looked_at" if quiet else "within", corner.position, False, detail=" ".join(unread))
 
 
 def _together(doing: Doing, code: str, position: str, steps: list[PlacedStep]) -> list[Condition]:

@@ -29,7 +29,7 @@ class Complaint(BrowserCase):
 
     def test_the_drawn_vehicle_is_pressed_and_the_odds_follow(self) -> None:
         page = self.page
-        before = page.inner_text("#story-odds")
+        before, act = page.inner_text("#story-odds"), page.inner_text("#next")
         page.focus(".cabin-part input[value=seat]")
         page.keyboard.press("Space")
         self.until(["seat"], lambda: self.story().get("felt_in"))
@@ -41,6 +41,7 @@ class Complaint(BrowserCase):
         self.until([80, 100], lambda: self.story().get("speed_kmh"))
         page.wait_for_selector("#story-speeds svg")
         self.eventually(f"document.getElementById('story-odds').innerText !== {before!r}")
+        self.eventually(f"document.getElementById('next').innerText !== {act!r}")  # behind is looked at first
         page.reload()
         self.assertTrue(page.is_checked(".cabin-part input[value=seat]"))
         self.assertEqual(page.input_value("#id_speed_to"), "100")

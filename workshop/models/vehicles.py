@@ -101,10 +101,9 @@ class Vehicle(InWorkshop):
         """Whether its discs are bolted to its wheels, and the wheels stand on axles."""
         return self.kind == self.Kind.MOTORCYCLE
 
-    @property
-    def has_twin_wheels(self) -> bool:
-        """Whether two wheels stand on each rear hub."""
-        return self.layout == self.Layout.TWIN_REAR
+    def has_twin_wheels(self, axle: str) -> bool:
+        """Whether two wheels stand on each hub of an axle."""
+        return axle == "R" and self.layout == self.Layout.TWIN_REAR
 
 
 # What a vehicle can be, as one choice: kind, then layout where it is not the usual one.

@@ -32,7 +32,7 @@ from jobs.prove.proving import Proving, proving_of
 from jobs.tests.base import SET_UP, fill
 from jobs.vehicle.past import past_of
 from workshop.models import ShopFigures, User
-from workshop.tests.base import client_of
+from workshop.tests.base import FIGURES, client_of
 from workshop.vehicles import set_limits
 
 MOST_QUERIES = 15
@@ -108,6 +108,11 @@ class Proven(AfterWork):
         self.sweep(TRUE)
         others = {(c.code, c.position) for c in self.proving().open}
         self.assertEqual(others, {("not_looked_at", "RL"), ("not_looked_at", "RR")})
+        behind = self.corner("RL")
+        use_limits(self.user, behind, set_limits(self.user, self.van.vehicle, "R", **FIGURES))
+        fill(self.user, start_sweep(self.user, behind, stations=10, **SET_UP), TRUE)
+        half = next(c for c in self.proving().open if c.position == "RL")
+        self.assertEqual((half.code, half.detail), ("not_looked_at", "thickness"))  # swept true: nothing is over there
         page = self.page("prove-first", self.van.pk)
         self.assertEqual([figure["came"] for figure in page.context["figures"]], ["as foretold"])
         Corner.objects.filter(job=self.van, position__in=("RL", "RR")).delete()
