@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
+from compass.cause.checks import separates_best
 from compass.cause.measured import Measured
 from compass.evidence.records import WORKS_ON_METAL
 from compass.ground.limits import State
@@ -70,7 +71,10 @@ ADVICE: Final[Mapping[str, str]] = {
     ),
     "still_uneven": _N("The disc is as uneven as it was, over its limit: choose now what it gets."),
     "too_thin": _N("Under what must stay: this disc is not to be used. Choose new rotors, both sides."),
-    "choose_anew": _N("What was foretold did not come: measure hub and rotor anew, and choose again."),
+    "tell_apart": _N(
+        "What was foretold did not come: tell hub from rotor as they stand now, before anything is chosen."
+    ),
+    "choose_anew": _N("What was foretold did not come: choose again, by how it stands now."),
 }
 _RUNOUT: Final[Mapping[str, Sequence[str]]] = {
     "clean_and_torque": ("torque_again", "clean_again", "choose_anew"),
@@ -126,7 +130,10 @@ def prove_corner(
     if index_deg is not None and not wants and not _stands_at(after, index_deg):
         return Proof(tuple(figures), (), "wrong_index")  # until it is put right: what it reads proves another setting
     uneven = result is None and stands is not None and stands.thickness.state_variation is State.OVER
-    return Proof(tuple(figures), tuple(wants), "" if wants else _advice(figures, remedy, told, uneven=uneven))
+    advice = "" if wants else _advice(figures, remedy, told, uneven=uneven)
+    if advice == "choose_anew" and "tell_apart" not in told and separates_best(after) is not None:
+        advice = "tell_apart"  # chosen by what came in it would be a guess
+    return Proof(tuple(figures), tuple(wants), advice)
 
 
 def _stands_at(after: Measured, index_deg: float) -> bool:

@@ -266,10 +266,15 @@ def _fitted(job: Job) -> list[FittedPlate]:
 
 
 def act_of_decision(job: Job, axle: str) -> NextAct | None:
-    """Return the brass act after a decision: the work, step by step."""
+    """Return the brass act after a decision: the work, step by step; its proof; none where it is to be chosen anew."""
     decision = decisions_of(job).get(axle)
     if decision is None or job.is_closed or not set(decision.remedies.values()) - {None, "none"}:
         return None
+    given = [c for c in job.corners.all() if decision.remedies.get(c.position) not in (None, "none")]
+    stands = [corner.stands for corner in given if corner.episode]
+    if len(stands) == len(given) and None not in stands:  # done, and read since
+        over = any(State.OVER.value in (now.runout, now.variation) for now in stands if now is not None)
+        return None if over else next_act(job)
     return NextAct(
         _("Do it, step by step"),
         _("in order, with this corner’s figures"),
