@@ -11,7 +11,7 @@ _A_LETTER: Final = 6.0  # of a label's face, on average
 
 
 def _beside(labels: dict[str, str], x: float, width: float) -> float:
-    """Return where the middle of the label of the least metal stands: at ``x``, clear of the edge and of the new one's."""
+    """Return where the label of the least metal has its middle: at ``x``, clear of the edge and of the other label."""
     half = _A_LETTER * len(labels["least"]) / 2
     return max(min(x, width - _A_LETTER * (len(labels["new"]) + 1) - half), half)
 

@@ -171,6 +171,12 @@ def choose_for_axle(
     return _chosen(corners, shop, kind, name=name)
 
 
+def is_read_since(corner: Corner, moment: datetime) -> bool:
+    """Whether what stands at a corner now was all read after a moment. ``corner`` has its evidence fetched."""
+    since = _read(corner, corner.episode).since
+    return since is not None and since > moment
+
+
 def judge(corner: Corner, *, episode: int | None = None) -> Judged:
     """Ask the core what it says of one corner in an episode, the one now unless said; nothing is written."""
     return judge_corners([corner], episode=corner.episode if episode is None else episode)[0]

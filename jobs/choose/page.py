@@ -14,6 +14,7 @@ from drawing.outlay import OutlayLine, draw_outlay
 from jobs.cause.page import outcome_words, worth_words
 from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of
 from jobs.choose.lanes import lane_rows
+from jobs.judging import is_read_since
 from jobs.models import Corner, Decision, FittedPlate, Job
 from jobs.next_act import NextAct, act_for, next_act
 from jobs.words import about, money_text, place_words, setting_words
@@ -271,9 +272,9 @@ def act_of_decision(job: Job, axle: str) -> NextAct | None:
     if decision is None or job.is_closed or not set(decision.remedies.values()) - {None, "none"}:
         return None
     given = [c for c in job.corners.all() if decision.remedies.get(c.position) not in (None, "none")]
-    stands = [corner.stands for corner in given if corner.episode]
-    if len(stands) == len(given) and None not in stands:  # done, and read since
-        over = any(State.OVER.value in (now.runout, now.variation) for now in stands if now is not None)
+    if all(corner.episode and is_read_since(corner, decision.created_at) for corner in given):
+        stands = [corner.stands for corner in given if corner.stands is not None]
+        over = any(State.OVER.value in (now.runout, now.variation) for now in stands)
         return None if over else next_act(job)
     return NextAct(
         _("Do it, step by step"),

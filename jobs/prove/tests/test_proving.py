@@ -235,6 +235,7 @@ class Proven(AfterWork):
             follow_advice(self.user, self.van, "FL", "nonsense")
         setting = {"position": "FL", "index_deg": 72.0}
         decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
+        self.assertIn("/do/", self.page("choose", self.van.pk, "F").context["act"].url)  # that work is still to be done
         go_on(self.user, self.van)
         self.assertEqual(self.doing(self.van).told("FL"), [])  # another choice, another beginning
 
@@ -289,6 +290,7 @@ class Proven(AfterWork):
     def test_a_sweep_at_another_index_than_was_decided_proves_nothing(self) -> None:
         setting = {"position": "FL", "index_deg": 72.0}
         decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
+        self.assertIn("/do/", self.page("choose", self.van.pk, "F").context["act"].url)  # that work is still to be done
         next_episode(self.user, self.corner())
         fill(self.user, start_sweep(self.user, self.corner(), stations=10, **SET_UP), TRUE)
         self.assertEqual(self.proving().sides["FL"].proof.advice, "wrong_index")
