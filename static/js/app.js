@@ -25,8 +25,10 @@ document.addEventListener("keydown", (event) => {
     event.preventDefault();
     showKeys();
   } else if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) {
-    // The brass act: a key that writes in no field.
-    if (go("[data-next]") || go("main .next[type=submit]")) event.preventDefault();
+    // The brass act: a key that writes in no field. In a form that ends the page's matter it sends that form.
+    const own = event.target.closest?.("form[data-own-enter]");
+    if (own) own.requestSubmit();
+    if (own || go("[data-next]") || go("main .next[type=submit]")) event.preventDefault();
   } else if (event.key === "/" && !field) {
     const search = document.querySelector("[data-search]");
     if (search) {
@@ -87,7 +89,13 @@ if (document.querySelector(".run")) {
 
 document.querySelectorAll("[data-keys]").forEach((button) => button.addEventListener("click", showKeys));
 
-if (location.hash === "#close") document.getElementById("close")?.setAttribute("open", "");
+if (location.hash === "#close") {
+  document.getElementById("close")?.setAttribute("open", "");
+  // The browser takes the focus away where it scrolls to: the hand stands in the form after that.
+  const enter = () => requestAnimationFrame(() => document.querySelector("#close select")?.focus());
+  if (document.readyState === "complete") enter();
+  else window.addEventListener("load", enter);
+}
 
 // A name that the fleet knows needs no more said of it.
 const fleet = document.getElementById("fleet");

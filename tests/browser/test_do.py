@@ -239,7 +239,10 @@ class Doing(BrowserCase):
         self.assertIn("proven", page.locator("#next").inner_text())
         keyboard.press("Control+Enter")
         page.wait_for_selector("#close[open]")
-        page.locator("#close button[type=submit]").press("Enter")
+        self.eventually("document.activeElement?.name === 'found_cause'")
+        keyboard.press("Tab")
+        keyboard.type("seen to")
+        keyboard.press("Control+Enter")  # it sends what is typed in, and leads nowhere else
         page.wait_for_url(f"**/jobs/{named('job', self.job.pk)}/")
         self.assertTrue(Job.objects.get(pk=self.job.pk).is_closed)
 
