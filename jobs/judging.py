@@ -117,6 +117,12 @@ def _with_after(job: Job, row: Corner, record: CornerRecord | None) -> CornerRec
     return replace(record, after=tuple(after))
 
 
+def works_of(job: Job, row: Corner) -> list[str]:
+    """Return what was done at a corner and read since, each work once, in order. ``row`` has its evidence fetched."""
+    record = _with_after(job, row, _read(row).record)
+    return list(dict.fromkeys(read.work for read in record.after if read.work)) if record is not None else []
+
+
 def _brought_works(job: Job, position: str) -> list[str]:
     """Return what a case file that was taken in said was done at a corner, work by work."""
     return job.case_rest.get("works", {}).get(position, [])

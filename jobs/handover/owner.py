@@ -17,7 +17,7 @@ from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, EXPECT, FOUND
 from drawing.curves import Curve, runout_curve
 from drawing.paper_rose import PaperRose, draw_paper_rose
 from jobs.choose.axle import AxleChoice, weigh_axle
-from jobs.judging import Judged
+from jobs.judging import Judged, works_of
 from jobs.models import Closing, Job
 from jobs.prove.again import again_words
 from jobs.prove.proving import Proving, SideProof
@@ -41,14 +41,15 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
             currency = choice.shop.currency
             why += _others(choice, sides, currency)
     causes = list(dict.fromkeys(_causes(job, sides)))
-    works = list(dict.fromkeys(work for side in sides for work in side.side.remedy.split("+")))
+    done = {side.position: _works(job, side) for side in sides}
+    works = list(dict.fromkeys(work for at_corner in done.values() for work in at_corner))
     return {
         "job": job,
         "closing": closing,
         "state": state_words(job, closing),
         "felt": job.complaint,
         "found": [_(FOUND[cause]) for cause in causes if cause in FOUND],
-        "done": _done(sides, causes) + _done_beside(job),
+        "done": _done(done, causes) + _done_beside(job),
         "why": why[:_OTHERS],
         "roses": [_roses(side, user.unit) for side in sorted(sides, key=_worst_first)[:_ROSES]],
         "figures": [row for side in sides for row in _rows(side, user.unit)] or _as_measured(job, user.unit),
@@ -59,13 +60,19 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
     }
 
 
-def _done(sides: list[SideProof], causes: list[str]) -> list[dict[str, Any]]:
+def _works(job: Job, side: SideProof) -> list[str]:
+    """Return the works at a corner in their order: what an earlier choice had done there is still there, or undone."""
+    remedies = [*works_of(job, side.side.corner), side.side.remedy]
+    return list(dict.fromkeys(work for remedy in remedies for work in remedy.split("+")))
+
+
+def _done(done: dict[str, list[str]], causes: list[str]) -> list[dict[str, Any]]:
     """Return what was done at each corner; where measuring itself was the cure, that."""
-    if not sides and set(causes) & CURED_BY_MEASURING:
+    if not done and set(causes) & CURED_BY_MEASURING:
         return [{"name": _("Every corner"), "words": [_(DONE["clean_and_torque"])]}]
     return [
-        {"name": POSITION_NAMES[side.position], "words": [_(DONE[work]) for work in side.side.remedy.split("+")]}
-        for side in sides
+        {"name": POSITION_NAMES[position], "words": [_(DONE[work]) for work in works]}
+        for position, works in done.items()
     ]
 
 

@@ -13,6 +13,7 @@ from pypdf import PdfReader
 from compass.evidence.shop import Shop
 from compass.prove.check_back import check_back
 from compass.prove.proof import Came
+from compass.words.owner import DONE
 from jobs.choose.actions import decide
 from jobs.floor.actions import open_job
 from jobs.handover.actions import AnsweredError, SeenAgainError, ring, say_comeback
@@ -114,6 +115,12 @@ class HandedOver(AfterWork):
         self.assertContains(self.page("sheet", self.van.pk), "Correction plate")
         self.client.logout()
         self.assertEqual(self.page("owner", self.van.pk).status_code, 302)
+
+    def test_the_owner_is_told_of_every_work_that_was_done_and_not_of_the_last_alone(self) -> None:
+        self.sweep(OVER)
+        decide(self.user, self.van, "F", code="index", setting={"position": "FL", "index_deg": 72.0}, reason="marks")
+        (done,) = self.page("owner", self.van.pk).context["done"]
+        self.assertEqual(done["words"], [DONE["plate"], DONE["index"]])
 
     def test_files_open_elsewhere(self) -> None:
         closing = self.close()
