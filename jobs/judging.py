@@ -287,7 +287,7 @@ def refresh(user: User, job: Job) -> JudgedJob:
         verdict = judged.verdict
         data = _kept(judged, fresh.judged.root_causes[row.position] if verdict is not None else "")
         now = fresh.after.get(row.position)
-        after = _kept(now, now.verdict.root_cause) if now is not None and now.verdict is not None else {}
+        after = _kept_after(job, row, now) if now is not None and now.verdict is not None else {}
         if after and row.position in fresh.still_stopped:
             after |= {"do_not_drive": True}
         if (data, after) != (row.verdict, row.after):
@@ -314,6 +314,16 @@ def _read(corner: Corner, episode: int = 0) -> Judged:
 def _judge(corner: Corner, episode: int) -> Judged:
     read = _read(corner, episode)
     return read if read.record is None else replace(read, verdict=_diagnosed(read.record, name=read.name))
+
+
+def _kept_after(job: Job, row: Corner, now: Judged) -> dict[str, object]:
+    """Return what is kept of a corner after its work: what was read since, and how thick its disc is known to be."""
+    kept = _kept(now, now.verdict.root_cause) if now.verdict is not None else {}
+    if kept and now.verdict is not None and now.verdict.measured.thickness.result is None:
+        stands = as_it_stands(job, row)
+        if stands is not None and stands.measured.thickness.result is not None:
+            kept["thickness"] = _kept(replace(now, verdict=stands), stands.root_cause)["thickness"]
+    return kept
 
 
 def _kept(corner: Judged, root_cause: str) -> dict[str, object]:
