@@ -26,7 +26,7 @@ LIFT: Final = (
 OPENING: Final = (
     Step("wheel_off", _N("Take the wheel off and lay it flat."), _N("Its face and the nuts show how it was clamped."),
          needs=(_N("socket"),), when=("one wheel",)),
-    Step("twin_off", _N("Take both wheels off, the outer one first, and lay them flat."), _N("The faces between them clamp, too: rust and paint there work loose."),
+    Step("twin_off", _N("Take both wheels off, the outer one first, and lay them flat."), _N("The faces between them clamp, too: rust or paint there lets them work loose."),
          needs=(_N("socket"),), when=("twin wheels",)),
     Step("pad_pin", _N("Loosen the pad pin while the caliper is still held."), _N("Held in the hand it turns with the wrench."),
          needs=(_N("wrench"),), when=("motorcycle",)),
@@ -192,7 +192,7 @@ CLOSING: Final = (
          findings=(Finding("shut", _N("it was not opened"), torqued=False), Finding("torqued", _N("opened, torqued now")))),
     Step("wheel_on", _N("Put the wheel on and torque its nuts in star order {star}, two rounds, by the wrench."), _N("Uneven nuts make the runout that was just cured."),
          needs=(_N("torque wrench"),), torque="wheel", when=("one wheel",), cautions=("torque",), figures=("star",), drawn="star"),
-    Step("twin_on", _N("Wipe the faces between the wheels clean, put both on and torque the nuts in star order {star}, two rounds, by the wrench."), _N("Four faces clamp here: what stands between any two of them makes runout and works loose."),
+    Step("twin_on", _N("Wipe the faces between the wheels clean, put both on and torque the nuts in star order {star}, two rounds, by the wrench."), _N("Four faces clamp here: dirt between any two makes runout, and lets the wheels work loose."),
          needs=(_N("torque wrench"), _N("wire brush")), torque="wheel", when=("twin wheels",), cautions=("torque", "weight"), figures=("star",), drawn="star"),
 )
 _FELT: Final = tuple(Finding(code, words) for code, words in FELT.items())
