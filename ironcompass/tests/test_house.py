@@ -13,6 +13,7 @@ from unittest import mock
 from django.apps import apps
 from django.conf import settings
 from django.db import OperationalError, connection
+from django.template.loader import get_template
 from django.test import Client, SimpleTestCase, TestCase
 from django.urls import reverse
 
@@ -138,6 +139,18 @@ class AtALoss(SimpleTestCase):
             ):
                 answer = client.get(reverse("workshop:sign-in"))
             self.assertContains(answer, words, status_code=status)
+
+
+class Templates(SimpleTestCase):
+    """A part that is drawn once in a hundred jobs is as whole as the rest."""
+
+    def test_each_can_be_read(self) -> None:
+        rooms = [ROOT / "templates", *ROOT.glob("*/templates")]
+        names = [str(path.relative_to(room)) for room in rooms for path in room.rglob("*.*") if path.is_file()]
+        self.assertGreater(len(names), 150)
+        for name in names:
+            with self.subTest(name=name):
+                get_template(name)
 
 
 class Migrations(TestCase):

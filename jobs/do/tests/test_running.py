@@ -204,6 +204,10 @@ class APlate(Work):
 
     def test_taken_back_stays_on_the_record(self) -> None:
         self.until("caliper_off", self.van)
+        at = {"at": "FL|opening:1:wheel_off"}
+        done = self.client.get(reverse("jobs:do", args=[self.van.pk]), at)  # a step that is done, looked at again
+        self.assertContains(done, reverse("jobs:do-back", args=[self.van.pk]))
+        self.assertEqual(done.context["done"].done_by, self.user)
         take_back(self.user, self.van, "FL", "opening:1:wheel_off", why="not yet")
         self.assertEqual(self.doing(self.van).current.step.code, "wheel_off")
         row = RunStep.objects.get(key="opening:1:wheel_off")
