@@ -192,8 +192,10 @@ CLOSING: Final = (
          findings=(Finding("shut", _N("it was not opened"), torqued=False), Finding("torqued", _N("opened, torqued now")))),
     Step("wheel_on", _N("Put the wheel on and torque its nuts in star order {star}, two rounds, by the wrench."), _N("Uneven nuts make the runout that was just cured."),
          needs=(_N("torque wrench"),), torque="wheel", when=("one wheel",), cautions=("torque",), figures=("star",), drawn="star"),
-    Step("twin_on", _N("Wipe the faces between the wheels clean, put both on and torque the nuts in star order {star}, two rounds, by the wrench."), _N("Four faces clamp here: dirt between any two makes runout, and lets the wheels work loose."),
-         needs=(_N("torque wrench"), _N("wire brush")), torque="wheel", when=("twin wheels",), cautions=("torque", "weight"), figures=("star",), drawn="star"),
+    Step("twin_faces", _N("Clean the faces of both twin wheels, and the one they stand on."), _N("Four faces clamp here: dirt between any two makes runout, and lets the wheels work loose."),
+         needs=(_N("wire brush"),), when=("twin wheels",)),
+    Step("twin_on", _N("Put both wheels on and torque their nuts in star order {star}, two rounds, by the wrench."), _N("Uneven nuts make the runout that was just cured."),
+         needs=(_N("torque wrench"),), torque="wheel", when=("twin wheels",), cautions=("torque",), figures=("star",), drawn="star"),
 )
 _FELT: Final = tuple(Finding(code, words) for code, words in FELT.items())
 LEAVING: Final = (
