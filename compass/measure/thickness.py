@@ -1,5 +1,6 @@
 """A round of micrometer readings: minimum, variation, taper. The smallest counts against the limit."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -16,6 +17,9 @@ COARSE_SHARE_OF_LIMIT: Final = 0.25  # measurement.md#thickness
 # Neighbouring thicknesses fall into the same step of a coarse micrometer, so part of the rounding error is common
 # to all readings and does not average out. The share is fitted to simulated corners (docs/measurement.md).
 _SHARED_ROUNDING: Final = 0.42
+_LEAST, _MOST = 0.7, 1.25  # times discard, times new: beyond them no disc is measured
+_APART_MM: Final = 0.5  # from the middle of its fellows: no disc that still brakes varies so much
+_FELLOWS: Final = 3
 _MODEL_ERROR: Final = 1.05  # U of the draws falls a little short over simulated corners, patches above all; fitted
 
 # Orders of thickness round a disc, one component, mm; our estimate, with wide alternatives as for faces.
@@ -119,6 +123,17 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
         variation_mm=variation_draws,
         flags=tuple(flags),
     )
+
+
+def is_doubtful(mm: float, others_mm: Sequence[float], *, spec: Spec) -> bool:
+    """Whether a reading (mm) can hardly be of this disc: far beyond what it may measure, or far from its fellows.
+
+    A digit missed, another unit, a reading of the dial: our estimates of how far no disc goes, wide on either side.
+    """
+    most_mm = _MOST * (spec.nominal_thickness_mm or spec.discard_thickness_mm)
+    if not _LEAST * spec.discard_thickness_mm <= mm <= most_mm:
+        return True
+    return len(others_mm) >= _FELLOWS and abs(mm - float(np.median(others_mm))) > _APART_MM
 
 
 def _profiles(measured: ThicknessRound) -> tuple[Profile, ...]:

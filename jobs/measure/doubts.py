@@ -4,15 +4,20 @@ from django.utils.translation import gettext as _
 
 from compass.ground.units import Unit
 from compass.measure.dial import Doubt, doubt_of
+from compass.measure.thickness import is_doubtful
 from compass.words.figures import plain_text
 from jobs.adapters import is_certain, moved_mm
-from jobs.models import Sweep, Tape
-from workshop.adapters import dial_of
+from jobs.models import Sweep, Tape, ThicknessRound
+from workshop.adapters import dial_of, spec_of
 
 
 def doubt_words(tape: Tape, slot: int) -> str:
     """Say what looks wrong with the reading in ``slot``; empty where nothing does."""
-    if not isinstance(tape, Sweep) or tape.readings_mm[slot] is None or tape.corner.limits is None:
+    if tape.readings_mm[slot] is None or tape.corner.limits is None:
+        return ""
+    if isinstance(tape, ThicknessRound):
+        return _thickness_words(tape, slot)
+    if not isinstance(tape, Sweep):
         return ""
     moved = moved_mm(tape).readings_mm
     others = [z for k, z in enumerate(moved) if k != slot and z is not None]
@@ -40,3 +45,19 @@ def doubt_words(tape: Tape, slot: int) -> str:
             return _("“%(text)s” is far beyond its fellows: wrong unit, wrong dial, or a turn missed?") % {"text": text}
         case _:
             return ""
+
+
+def doubtful_thicknesses(tape: ThicknessRound) -> set[int]:
+    """Return the slots whose reading can hardly be of this disc."""
+    limits = tape.corner.limits
+    if limits is None:
+        return set()
+    spec, read = spec_of(limits), {k: mm for k, mm in enumerate(tape.readings_mm) if mm is not None}
+    return {k for k, mm in read.items() if is_doubtful(mm, [z for j, z in read.items() if j != k], spec=spec)}
+
+
+def _thickness_words(tape: ThicknessRound, slot: int) -> str:
+    if slot not in doubtful_thicknesses(tape):
+        return ""
+    words = _("“%(text)s” can hardly be this disc: a digit missed, another unit, or the dial’s? Mike it again.")
+    return words % {"text": tape.typed[slot]}

@@ -18,6 +18,7 @@ from drawing.trace import draw_trace
 from jobs.adapters import moved_mm, sweep_record
 from jobs.judging import Judged
 from jobs.measure.actions import unread
+from jobs.measure.doubts import doubtful_thicknesses
 from jobs.measure.layers import Curves, Layer, available_layers, draw_layer
 from jobs.models import Corner, Sweep, Tape, ThicknessRound
 from workshop.adapters import spec_of
@@ -196,10 +197,12 @@ def _parts(result: SweepResult | None) -> list[tuple[str, float]]:
 
 
 def _cells(tape: Tape, result: SweepResult | None, unit: Unit) -> list[Cell]:
-    """Return the cells; a station the core says stands alone is flagged, to be read again in place."""
+    """Return the cells; a reading the core says stands alone, or is of no such disc, is flagged: to be read again."""
     stations = len(tape.stations_deg)
     jumps = {round(angle, 3) for angle in result.jumps_deg} if result is not None and isinstance(tape, Sweep) else set()
     flagged = {k for k, angle in enumerate(tape.stations_deg) if round(angle % 360, 3) in jumps}
+    if isinstance(tape, ThicknessRound) and tape.pk:
+        flagged = doubtful_thicknesses(tape)
     wrong = unread(tape)
     return [
         Cell(

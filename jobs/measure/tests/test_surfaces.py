@@ -9,6 +9,7 @@ from django.utils import timezone
 from jobs.adapters import moved_mm
 from jobs.judging import judge
 from jobs.measure.actions import zero_on_lowest
+from jobs.models import ThicknessRound
 from jobs.tests.base import READINGS, Workshop, fill
 from workshop.models import Instrument
 from workshop.tests.base import client_of
@@ -80,6 +81,21 @@ class Continuous(Workshop):
         self.assertContains(page, "brought round at 2")
         done = zero_on_lowest(self.user, self.sweep)
         self.assertEqual(done.tape.typed[:5], ["2", "7", "10", "3", "0"])
+
+    def test_a_thickness_that_is_no_disc_is_doubted_as_it_is_typed_and_stays_marked(self) -> None:
+        fill(self.user, self.round, ["26.501", "26.502", "26.5"])
+        address = reverse("jobs:readings", args=["thickness", self.round.pk])
+        for text, doubted in (("26.3", False), ("25.6", True), ("2.65", True)):
+            was = ThicknessRound.objects.get(pk=self.round.pk).typed[3]
+            edit = {"id": "e", "slot": 3, "text": text, "was": was, "client": text, "number": 1, "final": True}
+            answer = self.client.post(address, {"edits": json.dumps([edit]), "show": f"t{self.round.pk}"}).json()
+            with self.subTest(text=text):
+                self.assertEqual(3 in answer["flagged"] or 3 in map(int, answer["state"]["wrong"]), doubted)
+                self.assertEqual(
+                    "can hardly be this disc" in answer["html"] or "3" in answer["state"]["wrong"], doubted
+                )
+        page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]), {"tape": "thickness"})
+        self.assertEqual([cell.slot for cell in page.context["bench"].cells if cell.flagged], [3])
 
     def test_a_reading_of_the_wrong_unit_is_doubted_as_it_is_typed(self) -> None:
         address = reverse("jobs:readings", args=["sweep", self.sweep.pk])
