@@ -10,7 +10,7 @@ GAUGE_HEIGHT: Final = 66.0
 _A_LETTER: Final = 6.0  # of a label's face, on average
 
 
-def _beside(labels: dict[str, str], x: float, width: float) -> float:
+def _label_x(labels: dict[str, str], x: float, width: float) -> float:
     """Return where the label of the least metal has its middle: at ``x``, clear of the edge and of the other label."""
     half = _A_LETTER * len(labels["least"]) / 2
     return max(min(x, width - _A_LETTER * (len(labels["new"]) + 1) - half), half)
@@ -61,6 +61,6 @@ def draw_gauge(gauge: Gauge, *, labels: dict[str, str], title: str, width: float
     drawn.append(path([(x(gauge.nominal), top - 2), (x(gauge.nominal), top + tall + 2)], class_="new"))
     if stays is not None:
         drawn.append(text(labels["after"], min(max(x(stays), 26), width - 26), 11, class_="gauge-after"))
-    drawn.append(text(labels["least"], _beside(labels, x(pale), width), 58, class_="gauge-label"))
+    drawn.append(text(labels["least"], _label_x(labels, x(pale), width), 58, class_="gauge-label"))
     drawn.append(text(labels["new"], width, 58, class_="gauge-label end"))
     return picture(width, GAUGE_HEIGHT, drawn, title=title, class_="gauge")

@@ -18,6 +18,7 @@ COARSE_SHARE_OF_LIMIT: Final = 0.25  # measurement.md#thickness
 # to all readings and does not average out. The share is fitted to simulated corners (docs/measurement.md).
 _SHARED_ROUNDING: Final = 0.42
 _LEAST, _MOST = 0.7, 1.25  # times discard, times new: beyond them no disc is measured
+_MOST_OF_DISCARD: Final = 1.5  # where nobody says how thick it is when new
 _APART_MM: Final = 0.5  # from the middle of its fellows: no disc that still brakes varies so much
 _FELLOWS: Final = 3
 _MODEL_ERROR: Final = 1.05  # U of the draws falls a little short over simulated corners, patches above all; fitted
@@ -130,8 +131,9 @@ def is_doubtful(mm: float, others_mm: Sequence[float], *, spec: Spec) -> bool:
 
     A digit missed, another unit, a reading of the dial: our estimates of how far no disc goes, wide on either side.
     """
-    most_mm = _MOST * (spec.nominal_thickness_mm or spec.discard_thickness_mm)
-    if not _LEAST * spec.discard_thickness_mm <= mm <= most_mm:
+    nominal_mm, discard_mm = spec.nominal_thickness_mm, spec.discard_thickness_mm
+    most_mm = _MOST * nominal_mm if nominal_mm is not None else _MOST_OF_DISCARD * discard_mm
+    if not _LEAST * discard_mm <= mm <= most_mm:
         return True
     return len(others_mm) >= _FELLOWS and abs(mm - float(np.median(others_mm))) > _APART_MM
 
