@@ -286,8 +286,7 @@ def refresh(user: User, job: Job) -> JudgedJob:
         judged = fresh.corners[row.position]
         verdict = judged.verdict
         data = _kept(judged, fresh.judged.root_causes[row.position] if verdict is not None else "")
-        now = fresh.after.get(row.position)
-        after = _kept_after(job, row, now) if now is not None and now.verdict is not None else {}
+        after = _kept_after(job, row, fresh.after.get(row.position))
         if after and row.position in fresh.still_stopped:
             after |= {"do_not_drive": True}
         if (data, after) != (row.verdict, row.after):
@@ -316,10 +315,12 @@ def _judge(corner: Corner, episode: int) -> Judged:
     return read if read.record is None else replace(read, verdict=_diagnosed(read.record, name=read.name))
 
 
-def _kept_after(job: Job, row: Corner, now: Judged) -> dict[str, object]:
+def _kept_after(job: Job, row: Corner, now: Judged | None) -> dict[str, object]:
     """Return what is kept of a corner after its work: what was read since, and how thick its disc is known to be."""
-    kept = _kept(now, now.verdict.root_cause) if now.verdict is not None else {}
-    if kept and now.verdict is not None and now.verdict.measured.thickness.result is None:
+    if now is None or now.verdict is None:
+        return {}
+    kept = _kept(now, now.verdict.root_cause)
+    if kept and now.verdict.measured.thickness.result is None:
         stands = as_it_stands(job, row)
         if stands is not None and stands.measured.thickness.result is not None:
             kept["thickness"] = _kept(replace(now, verdict=stands), stands.root_cause)["thickness"]

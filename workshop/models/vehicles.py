@@ -97,6 +97,11 @@ class Vehicle(InWorkshop):
         return str(self.get_kind_display()) + (f", {self.get_layout_display()}" if self.layout else "")
 
     @property
+    def described(self) -> str:
+        """Its model, shape and registration, as far as they are told."""
+        return " · ".join(filter(None, (self.model, self.shape, self.registration)))
+
+    @property
     def is_motorcycle(self) -> bool:
         """Whether its discs are bolted to its wheels, and the wheels stand on axles."""
         return self.kind == self.Kind.MOTORCYCLE
