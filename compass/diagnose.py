@@ -7,6 +7,7 @@ both sides go together.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Final
 
 from compass.cause.causes import CURED_BY_MEASURING, LIKELY, UNEVEN, Cause
 from compass.cause.corner import diagnose_corner, measure_corner
@@ -17,6 +18,8 @@ from compass.choose.vehicle import ChoosesAxle, choose
 from compass.evidence.records import Case, Corner
 from compass.ground.limits import State
 from compass.judge.vehicle import Judgement, judge_vehicle
+
+_TELL_APART: Final = "tell_apart_anew"
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +63,9 @@ def conclude(
     to_choose = [standing.get(corner.position) or blamed(corner, judged) for corner in corners]
     chosen, plans = choose(to_choose, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
     chosen = tuple(
-        _told_as_it_came(given, corner) if corner.position in standing else measured_first(given, judged)
+        _told_as_it_came(tell_apart_first(given), corner)
+        if corner.position in standing
+        else measured_first(given, judged)
         for given, corner in zip(chosen, corners, strict=True)
     )
     return Verdict(
@@ -78,16 +83,27 @@ def stands_after_work(corner: Corner) -> CornerVerdict | None:
     return None if stands is None else chosen_anew(diagnose_corner(stands))
 
 
-def chosen_anew(stands: CornerVerdict) -> CornerVerdict | None:
-    """Return what may be chosen for by what was read after its work: over again, hub and rotor are to be known first.
+def chosen_anew(stands: CornerVerdict) -> CornerVerdict:
+    """Return what is to be chosen for by what was read after its work.
 
     Where nothing is over it is settled: too close to call it is measured again, and not worked on again.
     """
     measured = stands.measured
-    if measured.runout.state is State.OVER and not measured.whose.told_apart:
-        return None
     over = State.OVER in (measured.runout.state, measured.thickness.state_variation)
     return replace(stands, settled=not over and not stands.do_not_drive)
+
+
+def tell_apart_first(stands: Chosen) -> Chosen:
+    """Hold a recommendation back where a corner is over again after its work and whose its runout is nobody knows.
+
+    What was known of it before the work is not so any more. A joint to be cleaned, a bearing, a disc that is done wait
+    for nothing; nor does anything where no way is left to tell hub from rotor.
+    """
+    way = stands.corner.separating
+    if way is None or stands.recommended is None or stands.corner.recommended is not None:
+        return stands
+    figures = {"check": way.check, "position": stands.position, "minutes": way.minutes}
+    return replace(stands, recommended=None, because=(*stands.because, Reason(_TELL_APART, figures)))
 
 
 def _told_as_it_came(given: Chosen, came_in: CornerVerdict) -> Chosen:
@@ -160,6 +176,9 @@ def _advice(judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chose
         at = "" if first.position is None else f" · {first.position}"
         figures = {"cause": first.cause.value, "at": at, "odds": first.odds}
         return Reason("beside_found" if first.found_at else "beside_likely", figures)
+    apart = next((reason for corner in chosen for reason in corner.because if reason.code == _TELL_APART), None)
+    if apart is not None:
+        return Reason("next_check", {"check": apart.figures["check"], "position": apart.figures["position"]})
     if step.why == "put_right":
         return Reason("drive_it", {"positions": positions})
     if step.why == "mended_beside":

@@ -135,20 +135,16 @@ def _decided_before(job: Job, row: Corner, moment: datetime | None) -> str:
     return (last.remedies.get(row.position) or "") if last is not None else ""
 
 
-def standing(
-    job: Job, row: Corner, *, past: Past | None = None, before: datetime | None = None
-) -> CornerVerdict | None:
-    """Return what may be chosen for by how a corner stands after its works, or stood ``before`` a moment.
+def standing(job: Job, row: Corner, *, past: Past | None = None, as_decided: bool = False) -> CornerVerdict | None:
+    """Return what may be chosen for by how a corner stands after its works, or stood when the last was decided.
 
     None where nothing was done, or too little read since. ``row`` has its evidence fetched.
     """
-    stands = as_it_stands(job, row, past=past, before=before)
+    stands = as_it_stands(job, row, past=past, as_decided=as_decided)
     return None if stands is None else chosen_anew(stands)
 
 
-def as_it_stands(
-    job: Job, row: Corner, *, past: Past | None = None, before: datetime | None = None
-) -> CornerVerdict | None:
+def as_it_stands(job: Job, row: Corner, *, past: Past | None = None, as_decided: bool = False) -> CornerVerdict | None:
     """Return what the core says of a corner by what was read since its works, and what they left as it was.
 
     What the record knows of it (a plate under the disc) is of how it came in: a work may have changed that.
@@ -158,12 +154,8 @@ def as_it_stands(
         return None
     if past is not None:
         record = past.added_to(record)
-    if before is not None:
-        begun = [_read(row, episode).since for episode in range(1, row.episode + 1)]
-        over = sum(since is not None and since < before for since in begun)
-        record = replace(record, after=record.after[:over])
-        if any("_cut" in read.work for read in record.after):
-            return None  # a plan takes the passes that were made from the metal as it came in
+    if as_decided and row.decided_in is not None:
+        record = replace(record, after=record.after[: row.decided_in])
     stands = record.as_it_stands()
     return None if stands is None else _diagnosed(stands, name=digest(stands))
 
@@ -175,12 +167,6 @@ def choose_for_axle(
     told = tuple((corner.because if corner.to_blame else (), corner.settled) for corner in corners)
     name = digest(tuple(corner.measured.corner for corner in corners), told, shop, kind)
     return _chosen(corners, shop, kind, name=name)
-
-
-def is_read_since(corner: Corner, moment: datetime) -> bool:
-    """Whether what stands at a corner now was all read after a moment. ``corner`` has its evidence fetched."""
-    since = _read(corner, corner.episode).since
-    return since is not None and since > moment
 
 
 def judge(corner: Corner, *, episode: int | None = None) -> Judged:

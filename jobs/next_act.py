@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
-from compass.cause.checks import MINUTES, OPENING_MINUTES
+from compass.cause.checks import MINUTES, OPENING_MINUTES, Separating
 from compass.words.codes import CHECKS, FELT, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.words import place_words
@@ -170,6 +170,12 @@ def act_for(
     )
 
 
+def tell_apart(corner: Corner, way: Separating) -> NextAct:
+    """Lead to the measurement that tells hub from rotor as they stand now, after a work."""
+    why = _("what is chosen now rests on it")
+    return act_for(corner, way.check, why=why, index_deg=way.index_deg, minutes=way.minutes)
+
+
 def _to_choose(job: Job) -> NextAct | None:
     """Lead to the first axle with something to be put right that nobody has decided yet, or by what was known then."""
     troubled, anew = job.kept.troubled, job.kept.undecided
@@ -179,29 +185,29 @@ def _to_choose(job: Job) -> NextAct | None:
             url = address("jobs:choose", job.pk, axles[position])
             why = _("what was found since comes first") if anew else _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
-    if job.decided and troubled:
+    if job.decided and (troubled or any(corner.is_to_do for corner in job.corners.all())):
         return _after_work(job)
     return None
 
 
 def is_worked(job: Job) -> bool:
-    """Whether every corner with something to be put right was worked on."""
-    changed = {corner.position for corner in job.corners.all() if corner.episode}
-    return bool(changed) and changed >= set(job.kept.troubled)
+    """Whether something was worked on, and neither a choice nor a decided work is still open."""
+    corners = job.corners.all()
+    chosen = all(corner.axle in job.decided for corner in corners if corner.position in job.kept.troubled)
+    return chosen and any(c.episode for c in corners) and not any(c.is_to_do for c in corners)
 
 
 def _after_work(job: Job) -> NextAct:
     """Lead through the work to its proof: what was changed is measured again, what is measured again is proven."""
-    changed = [corner for corner in job.corners.all() if corner.episode]
-    unread = next((corner for corner in changed if corner.stands is None), None)
-    if unread is not None and is_worked(job):
+    worked = is_worked(job)
+    unread = next((corner for corner in job.corners.all() if corner.episode and corner.stands is None), None)
+    if worked and unread is not None:
         url = address("jobs:prepare", job.pk, unread.position)
         return NextAct(_("Sweep and mike, after") + f" · {unread}", _("only a measured work is proven"), 6, url)
-    proves = bool(changed) and unread is None
     return NextAct(
-        _("Prove it") if proves else _("Do it, then measure again"),
-        _("before and after, and what must hold") if proves else _("decided; step by step"),
+        _("Prove it") if worked else _("Do it, then measure again"),
+        _("before and after, and what must hold") if worked else _("decided; step by step"),
         None,
-        address("jobs:prove-first" if proves else "jobs:do", job.pk),
+        address("jobs:prove-first" if worked else "jobs:do", job.pk),
         deed=Deed.READ_JOBS.value,
     )

@@ -69,6 +69,11 @@ def procedure(corner: CornerWork) -> tuple[PlacedStep, ...]:
     return tuple(step for part in vehicle_work([corner]) for step in part.steps)
 
 
+def changes_corner(remedy: str | None) -> bool:
+    """Whether a remedy changes what is read at its corner; where it is only cleaned and torqued, the disc stays."""
+    return any(step.changes for name in PROCEDURES.get(remedy or "", ()) for step in PARTS[name])
+
+
 def vehicle_work(corners: Sequence[CornerWork]) -> tuple[Part, ...]:
     """Return the work on a vehicle in plain order: opened once, corner after corner, left once.
 

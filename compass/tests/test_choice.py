@@ -9,6 +9,7 @@ from compass.choose.policies import POLICIES
 from compass.choose.rules import NOTHING_OVER, OTHER_SIDE_NEEDS_METAL, REASONS
 from compass.choose.vehicle import choose
 from compass.diagnose import diagnose
+from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.records import AfterWork, Case
 from compass.ground.angles import vector
 from compass.simulate.corner import Wave
@@ -97,6 +98,27 @@ class AfterWorks(TestCase):
         self.assertIsNone(verdict("")["FL"])  # what was done is not told, nor what it left
         read = replace(came_in, after=(AfterWork(sweeps=swept, work="hub_unit"), AfterWork(work="index")))
         self.assertIsNone(read.as_it_stands())
+
+    def test_over_again_after_a_work_hub_and_rotor_are_told_apart_before_another_is_chosen(self) -> None:
+        came_in, mate = (
+            measured(truth, position=p, bearing_play_mm=0.01) for truth, p in ((HUB_OVER, "FL"), (QUIET, "FR"))
+        )
+        facts, gone = VehicleFacts(positions=("FL", "FR")), Complaint(after_work="gone")
+        alone = diagnose(Case(corners=(came_in, mate), shop=SHOP))
+
+        def after(*indices: float):
+            swept = measured(indices=indices).sweeps
+            worked = replace(came_in, after=(AfterWork(sweeps=swept, work="plate"),))
+            return diagnose(Case(corners=(worked, mate), vehicle=facts, complaint=gone, shop=SHOP))
+
+        held = after(72.0)
+        self.assertIsNone(held.corners[0].recommended)
+        self.assertEqual(held.advice.code, "next_check")
+        self.assertEqual(held.advice.figures, {"check": "turn_rotor_and_sweep", "position": "FL"})
+        self.assertNotEqual(held.corners[0].remedies, alone.corners[0].remedies)  # reckoned as it stands, all the same
+        apart = after(72.0, 216.0)
+        self.assertNotIn(apart.corners[0].recommended, (None, "none"))
+        self.assertNotEqual(apart.advice.code, "next_check")
 
     def test_what_a_work_renewed_is_no_longer_as_it_was(self) -> None:
         came_in = measured(seen=frozenset({"cracked", "slides_seized"}), bearing_play_mm=0.2)

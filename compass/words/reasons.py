@@ -69,6 +69,10 @@ SENTENCES: Final[dict[str, str]] = {
         "whosever it is; new parts go by their odds."
     ),
     "as_it_stands": _N("What is still to be done is chosen by what was read after the work."),
+    "tell_apart_anew": _N(
+        "It is over again after its work, and whose the runout is now nobody knows: tell hub from rotor first "
+        "({check} at {position}, {minutes} min)."
+    ),
     "turned_unprepared": _N(
         "The sweep with the rotor turned on is set up as not cleaned or not torqued, so it tells hub from rotor no "
         "better. If it was both, put its set-up right; else clean, torque and sweep it again."

@@ -1,5 +1,6 @@
 """Writes of the Choose leg: a decision."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -8,11 +9,12 @@ from django.db import transaction
 from compass.choose.axle import Lane, kind_of_metal
 from compass.choose.remedies.outcome import Remedy
 from compass.choose.rules import OTHER_SIDE_NEEDS_METAL
+from compass.do.work import changes_corner
 from compass.files.write_verdict import remedy_to_data
-from jobs.choose.axle import AxleChoice, ForbiddenRemedyError, decisions_of, weigh_axle
+from jobs.choose.axle import AxleChoice, ForbiddenRemedyError, corners_of, decisions_of, weigh_axle
 from jobs.choose.setting import try_setting
 from jobs.judging import refresh
-from jobs.models import Decision, Job
+from jobs.models import Corner, Decision, Job
 from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
@@ -54,8 +56,16 @@ def decide(
         p: planned for p, planned in choice.plan.remedies.items() if p not in remedies and _goes_along(code, planned)
     }
     fresh = (remedies, settings, choice.policy, reason.strip(), user.pk)
-    if last is not None and fresh == (last.remedies, last.settings, last.policy, last.reason, last.decided_by_id):
-        return last  # sent twice
+    sent_twice = last is not None and fresh == (
+        last.remedies,
+        last.settings,
+        last.policy,
+        last.reason,
+        last.decided_by_id,
+    )
+    moved = _note_at_corners(user, row, axle, last, remedies, settings)
+    if last is not None and sent_twice and not moved:
+        return last
     row.decided = sorted({*row.decided, axle})
     row._history_user = user
     row.save()
@@ -92,6 +102,28 @@ def withdraw(user: User, job: Job, axle: str, *, reason: str) -> None:
     save(user, row, reason="decision withdrawn")
     none = {"remedies": {}, "advised": last.advised, "price": 0.0, "minutes": 0.0, "against": True}
     Decision.of(user).create(job=row, axle=axle, policy=last.policy, reason=reason.strip(), decided_by=user, **none)
+    Corner.of(user).filter(pk__in=[corner.pk for corner in corners_of(row, axle)]).update(decided_in=None)
+
+
+def _note_at_corners(
+    user: User,
+    job: Job,
+    axle: str,
+    last: Decision | None,
+    remedies: Mapping[str, str | None],
+    settings: Mapping[str, dict[str, float]],
+) -> bool:
+    """Note at each corner of an axle in which episode its work was decided. Return whether that is another now."""
+    moved = False
+    for corner in corners_of(job, axle):
+        code = remedies.get(corner.position)
+        before = (last.remedies.get(corner.position), last.settings.get(corner.position, {})) if last else None
+        same = before == (code, settings.get(corner.position, {}))
+        decided_in = corner.next_decided_in(same=same) if changes_corner(code) else None
+        if decided_in != corner.decided_in:
+            Corner.of(user).filter(pk=corner.pk).update(decided_in=decided_in)
+            moved = True
+    return moved
 
 
 def _lane_of(choice: AxleChoice, code: str, setting: dict[str, Any] | None, last: Decision | None) -> Lane | None:

@@ -7,14 +7,14 @@ from typing import Final
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy
 
+from compass.cause.checks import Separating
 from compass.cause.differential import NextCheck
 from compass.cause.verdict import CornerVerdict
 from compass.choose.axle import AxlePlan, Chosen, Lane, lanes, plan_axle
 from compass.choose.policies import POLICIES
-from compass.diagnose import blamed, measured_first
+from compass.diagnose import blamed, measured_first, tell_apart_first
 from compass.evidence.shop import Shop
 from compass.judge.vehicle import Judgement
-from jobs.adapters import Past
 from jobs.judging import choose_for_axle, judge_job, standing, with_past
 from jobs.models import Corner, Decision, Job
 from jobs.remembered import Remembered, digest
@@ -35,7 +35,8 @@ class AxleChoice:
     """An axle with all that could be done: ``lanes`` best first under ``policy``, ``plan`` the advice under it.
 
     ``advice`` is the plan under the workshop's own policy; ``others`` are the plans of all policies. ``first`` is the
-    check that is worth more than any of them now.
+    check that is worth more than any of them now, ``apart`` the corner that is over again after its work, and how hub
+    and rotor are told apart there: what is chosen rests on that.
     """
 
     axle: str
@@ -47,6 +48,7 @@ class AxleChoice:
     lanes: tuple[Lane, ...]
     others: dict[str, AxlePlan]
     first: NextCheck | None = None
+    apart: tuple[str, Separating] | None = None
 
     def lane(self, code: str) -> Lane | None:
         """Return the lane of a remedy."""
@@ -55,7 +57,7 @@ class AxleChoice:
     @property
     def advised(self) -> Lane | None:
         """The lane the workshop's own policy advises, or None while something must be known first."""
-        if self.first is not None:
+        if self.first is not None or self.apart is not None:
             return None
         return next((x for x in self.lanes if x.feasible and x.code == self.advice.remedies.get(x.lead)), None)
 
@@ -77,7 +79,8 @@ def weigh_axle(
         return None
     recorded = None if as_decided else past_of(job)
     fresh = judge_job(user, job)
-    stands = _standing(job, [row for row in rows if row.episode], recorded, as_decided=as_decided)
+    worked_on = (row for row in rows if row.episode)
+    stands = {row.position: standing(job, row, past=recorded, as_decided=as_decided) for row in worked_on}
     came_in = {row.position: fresh.corners[row.position].verdict for row in rows}
     verdicts = (stands.get(p) or (verdict and with_past(verdict, recorded)) for p, verdict in came_in.items())
     corners = tuple(verdict for verdict in verdicts if verdict is not None)
@@ -88,16 +91,6 @@ def weigh_axle(
     kind = job.vehicle.kind
     name = digest(axle, evidence, own, shop, kind, fresh.name, *sorted(worked))
     return _weighed(axle, corners, own, shop, kind, fresh.judged, worked, name=name)
-
-
-def _standing(
-    job: Job, worked: Sequence[Corner], recorded: Past | None, *, as_decided: bool
-) -> dict[str, CornerVerdict | None]:
-    """Return how corners that were worked on stand, or stood when the decision in force was made."""
-    if not as_decided:
-        return {row.position: standing(job, row, past=recorded) for row in worked}
-    made = {axle: decision.created_at for axle, decision in decisions_of(job).items()} if worked else {}
-    return {row.position: standing(job, row, before=made[row.axle]) for row in worked if row.axle in made}
 
 
 def _weigh(
@@ -122,7 +115,14 @@ def _weigh(
         lanes=lanes(chosen, plan, policy=shop.policy),
         others=others,
         first=_check_first([corner for corner in chosen if corner.position not in worked], judged),
+        apart=_to_tell_apart([corner for corner in chosen if corner.position in worked]),
     )
+
+
+def _to_tell_apart(worked: Sequence[Chosen]) -> tuple[str, Separating] | None:
+    """Return the corner where hub and rotor are told apart before anything is chosen anew, and how; or None."""
+    held = (corner for corner in worked if tell_apart_first(corner) is not corner)
+    return next(((c.position, c.corner.separating) for c in held if c.corner.separating is not None), None)
 
 
 def _check_first(chosen: Sequence[Chosen], judged: Judgement) -> NextCheck | None:
@@ -132,6 +132,11 @@ def _check_first(chosen: Sequence[Chosen], judged: Judgement) -> NextCheck | Non
 
 
 _weighed = Remembered(_weigh, most=32)
+
+
+def corners_of(job: Job, axle: str) -> list[Corner]:
+    """Return a job's corners of one axle."""
+    return [corner for corner in job.corners.all() if corner.axle == axle]
 
 
 def decisions_of(job: Job) -> dict[str, Decision]:

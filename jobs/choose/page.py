@@ -14,9 +14,8 @@ from drawing.outlay import OutlayLine, draw_outlay
 from jobs.cause.page import outcome_words, worth_words
 from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of
 from jobs.choose.lanes import lane_rows
-from jobs.judging import is_read_since
 from jobs.models import Corner, Decision, FittedPlate, Job
-from jobs.next_act import NextAct, act_for, next_act
+from jobs.next_act import NextAct, act_for, next_act, tell_apart
 from jobs.words import about, money_text, place_words, setting_words
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, ShopFigures, User
@@ -103,7 +102,7 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
     if choice.plan.waits_for:
         names = ", ".join(str(POSITION_NAMES[p]) for p in choice.plan.waits_for)
         return _("The axle is decided together: first see to %(names)s.") % {"names": names}
-    if choice.first is not None:
+    if choice.first is not None or choice.apart is not None:
         return _("Any lane chosen now would be a gamble: measure first.")
     best = next((lane for lane in choice.lanes if lane.feasible), None)
     if best is None:
@@ -134,6 +133,9 @@ def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | Non
         corner = next(c for c in job.corners.all() if c.position == first.position)
         why = _("saves %(money)s on average") % {"money": money_text(first.saves, currency)}
         return act_for(corner, first.check, why=why, index_deg=first.index_deg, minutes=first.minutes)
+    if choice.apart is not None:
+        position, way = choice.apart
+        return tell_apart(next(c for c in job.corners.all() if c.position == position), way)
     return None if any(lane.feasible for lane in choice.lanes) else next_act(job)
 
 
@@ -272,7 +274,7 @@ def act_of_decision(job: Job, axle: str) -> NextAct | None:
     if decision is None or job.is_closed or not set(decision.remedies.values()) - {None, "none"}:
         return None
     given = [c for c in job.corners.all() if decision.remedies.get(c.position) not in (None, "none")]
-    if all(corner.episode and is_read_since(corner, decision.created_at) for corner in given):
+    if all(corner.episode and not corner.is_to_do and corner.stands is not None for corner in given):
         stands = [corner.stands for corner in given if corner.stands is not None]
         over = any(State.OVER.value in (now.runout, now.variation) for now in stands)
         return None if over else next_act(job)

@@ -111,8 +111,9 @@ def _take_out(user: User, fitted: FittedPlate) -> None:
 
 
 def _cut_of(user: User, corner: Corner, lathe: Lathe) -> Cut:
-    cut = Cut.of(user).select_for_update().filter(corner=corner, lathe=lathe).first()
-    return cut or Cut(corner=corner, lathe=lathe, created_by=user)
+    of_this_work = {"corner": corner, "lathe": lathe, "episode": corner.decided_in or 0}
+    cut = Cut.of(user).select_for_update().filter(**of_this_work).first()
+    return cut or Cut(**of_this_work, created_by=user)
 
 
 def _keep(user: User, row: Cut | CutPass) -> None:
@@ -219,7 +220,7 @@ def strike_pass(user: User, corner: Corner, lathe: Lathe) -> None:
     """Strike out the last pass: it was recorded by mistake. The row stays."""
     require_work(user)
     open_job_row(user, corner.job_id)
-    last = CutPass.of(user).select_for_update().filter(cut__corner=corner, cut__lathe=lathe, withdrawn=False).last()
+    last = CutPass.of(user).select_for_update().filter(cut=_cut_of(user, corner, lathe), withdrawn=False).last()
     if last is not None:
         last.withdrawn = True
         _keep(user, last)

@@ -13,10 +13,15 @@ from jobs.remembered import Remembered, digest
 from workshop.models import Lathe
 
 
+def cuts_of_work(corner: Corner) -> list[Cut]:
+    """Return a corner's cuts of the work that is decided now; one that was decided and made before is over."""
+    return [cut for cut in corner.cuts.all() if cut.episode == (corner.decided_in or 0)]
+
+
 def chosen_lathe(lathes: Sequence[Lathe], corner: Corner, *, asked: str = "") -> Lathe | None:
     """Return the lathe asked for by its number, else one a cut was begun on here, else the one that leaves least."""
     wanted = next((lathe for lathe in lathes if str(lathe.pk) == asked), None)
-    begun = {cut.lathe_id for cut in corner.cuts.all()}
+    begun = {cut.lathe_id for cut in cuts_of_work(corner)}
     return (
         wanted
         or next((lathe for lathe in lathes if lathe.pk in begun), None)

@@ -14,7 +14,7 @@ from compass.words.figures import odds_text, plain_text
 from drawing.cut_section import CutSection, draw_section
 from drawing.gauge import Gauge, draw_gauge
 from jobs.choose.axle import AxleChoice, axle_name
-from jobs.do.cut import carried_by, check_failed, chosen_lathe, plan_for, refused_by
+from jobs.do.cut import carried_by, check_failed, chosen_lathe, cuts_of_work, plan_for, refused_by
 from jobs.models import Corner, Cut, Job
 from jobs.words import about
 from workshop.adapters import lathe_of
@@ -46,7 +46,7 @@ def cut_context(
             "refusal_words": _("No lathe is in the store. Add one with its profile."),
             "plan": None,
         }
-    cut = next((c for c in corner.cuts.all() if c.lathe_id == lathe.pk), None)
+    cut = next((c for c in cuts_of_work(corner) if c.lathe_id == lathe.pk), None)
     record = lathe_of(lathe)
     plan = plan_for(side.measured, record, choice.shop, cut)
     unit = user.unit

@@ -15,6 +15,7 @@ from compass.do.steps import Work
 from compass.do.tasks import tasks_of
 from compass.do.work import CornerWork, vehicle_work
 from drawing.strip import Bar, draw_strip
+from jobs.do.cut import cuts_of_work
 from jobs.do.doing import decided_corners
 from jobs.do.run_page import hour_marks
 from jobs.models import Cut, Job, RunStep
@@ -95,7 +96,7 @@ def _corners(job: Job, *, leaves_lathe: bool) -> list[CornerWork]:
             twin=job.vehicle.has_twin_wheels(corner.axle),
             leaves_lathe=leaves_lathe,
         )
-        made = max((sum(not one.withdrawn for one in cut.passes.all()) for cut in corner.cuts.all()), default=0)
+        made = max((sum(not one.withdrawn for one in cut.passes.all()) for cut in cuts_of_work(corner)), default=0)
         minutes = decision.predicted.get(corner.position, {}).get("minutes")
         works.append(CornerWork(corner.position, work, {}, tuple(range(1, max(made, 1) + 1)), minutes))
     return works

@@ -1,6 +1,6 @@
 """The decided work of a job as it stands: its parts with their figures, what is done, what was changed. Reads only."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -17,7 +17,7 @@ from compass.do.work import CornerWork, Figure, Part, PlacedStep, figures_of_cor
 from compass.evidence.shop import Shop
 from jobs.adapters import done_passes
 from jobs.choose.axle import decisions_of, weigh_axle
-from jobs.do.cut import chosen_lathe, plan_for
+from jobs.do.cut import chosen_lathe, cuts_of_work, plan_for
 from jobs.judging import judge
 from jobs.models import Corner, Cut, Decision, Job, Run, RunStep
 from workshop.adapters import lathe_of, part_minutes_here
@@ -25,6 +25,7 @@ from workshop.models import TORQUES, Lathe, User
 
 LATHES: Final = {"bench_cut": "bench", "on_vehicle_cut": "on_vehicle"}
 _AFTER_DARK_PATCH: Final = "patch"
+_SET_BY_HAND: Final = {"index_deg", "plate_mm"}  # settings that are words of their own
 PROVE: Final = "prove:"  # keys of what was done because a corner was not proven
 
 
@@ -178,10 +179,16 @@ def plan_of(sides: Mapping[str, Side]) -> dict[str, Any]:
             "remedy": side.remedy,
             "setting": {name: value for name, value in side.decision.settings.get(position, {}).items() if value},
             "limits": _limits(side.corner),
+            "decided_in": side.corner.decided_in,
             "decided_by": str(side.decision.decided_by),
         }
         for position, side in sides.items()
     }
+
+
+def is_once_more(before: Mapping[str, Any], now: Mapping[str, Any]) -> bool:
+    """Whether a corner's work was decided anew after the one a run goes by was read; runs of old do not say."""
+    return before.get("decided_in") is not None and before["decided_in"] != now.get("decided_in", before["decided_in"])
 
 
 def _limits(corner: Corner) -> dict[str, Any]:
@@ -191,15 +198,19 @@ def _limits(corner: Corner) -> dict[str, Any]:
     return {name: value for name, value in corner.limits.figures().items() if name not in TORQUES.values()}
 
 
+def _tells_all(now: Mapping[str, Any], differs: Sequence[str]) -> bool:
+    """Whether what differs says by itself that there is work: another remedy, another place on the studs or plate."""
+    return "remedy" in differs or bool(_SET_BY_HAND & now.get("setting", {}).keys())
+
+
 def _changes(run: Run, sides: Mapping[str, Side]) -> tuple[Change, ...]:
     now, changes = plan_of(sides), []
     for position in dict.fromkeys([*run.plan, *now]):
         old, new = run.plan.get(position, {}), now.get(position, {})
-        changes += [
-            Change(position, what, old.get(what), new.get(what))
-            for what in ("remedy", "setting")
-            if old.get(what) != new.get(what)
-        ]
+        differs = [what for what in ("remedy", "setting") if old.get(what) != new.get(what)]
+        if is_once_more(old, new) and not (differs and _tells_all(new, differs)):
+            differs = ["once_more"]
+        changes += [Change(position, what, old.get(what), new.get(what)) for what in differs]
         before, after = old.get("limits", {}), new.get("limits", {})
         if old and new:
             changes += [
@@ -225,7 +236,7 @@ def _side(
 ) -> Side:
     kind = next((LATHES[work] for work in code.split("+") if work in LATHES), None)
     lathe = chosen_lathe([one for one in lathes if one.kind == kind], corner) if kind is not None else None
-    cut = next((one for one in corner.cuts.all() if one.lathe_id == lathe.pk), None) if lathe is not None else None
+    cut = next((one for one in cuts_of_work(corner) if one.lathe_id == lathe.pk), None) if lathe is not None else None
     plan, one_more = None, _dark_patch_left(corner, cut, rows)
     is_new = code.startswith("new_rotors")
     renewed = _renewed(corner) if is_new and kind is not None else None
@@ -236,8 +247,8 @@ def _side(
 
 
 def _renewed(corner: Corner) -> Measured | None:
-    """Return what was read of a new rotor before it was cut: the first it was miked; None until it is."""
-    for episode in range(1, corner.episode + 1):
+    """Return what was read of a new rotor before it was cut: the first it was miked in this work; None until it is."""
+    for episode in range((corner.decided_in or 0) + 1, corner.episode + 1):
         judged = judge(corner, episode=episode)
         measured = judged.verdict.measured if judged.verdict is not None else None
         if measured is not None and measured.thickness.result is not None:

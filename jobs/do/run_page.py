@@ -217,6 +217,8 @@ def _change(change: Change, unit: Unit) -> dict[str, str]:
     if change.what == "setting":
         before, now = (setting_words(one or {}, 5, unit) or "–" for one in (change.before, change.now))
         return {"place": place, "what": _("setting"), "before": before, "now": now}
+    if change.what == "once_more":
+        return {"place": place, "what": "", "before": _("done, read, not held"), "now": _("once more")}
     before, now = (_limit(change.what, value, unit) for value in (change.before, change.now))
     return {"place": place, "what": limit_label(change.what), "before": before, "now": now}
 

@@ -3,15 +3,16 @@
 Each locks the job, holds what was sent against the work as it stands now, and keeps who did it and when.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Final
+from typing import Any, Final
 
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from compass.do.ladder import Rung, falls_away, opened_again, plain_ahead, rung, skipped
+from compass.do.ladder import Rung, falls_away, opened_again, plain_ahead, rung, skipped, steps_of
 from compass.do.order import Order, order_work
 from compass.do.reading import Held, Outcome, hold_reading
 from compass.do.steps import Kind
@@ -31,7 +32,7 @@ from jobs.do.actions import (
     strike_pass,
 )
 from jobs.do.cut import carried_by
-from jobs.do.doing import PROVE, Doing, Side, doing_of, plan_of
+from jobs.do.doing import PROVE, Doing, Side, doing_of, is_once_more, plan_of
 from jobs.judging import refresh
 from jobs.models import Corner, FittedPlate, Job, Run, RunStep
 from jobs.writing import open_job_row
@@ -396,12 +397,35 @@ def go_on(user: User, job: Job) -> int:
     doing, run = _locked(user, job, stands=True)
     if run is None:
         raise UnknownStepError
-    gone = falls_away(doing.parts, doing.done.keys())
+    plan = plan_of(doing.sides)
+    undone = _to_be_done_again(doing, run, plan)
+    gone = (*undone, *falls_away(doing.parts, [one for one in doing.done if one not in undone]))
     told = [row for row in doing.rows if row.key.startswith(PROVE) and not row.taken_back]
     _mark_back(user, [*(doing.done[one] for one in gone), *told], "decided anew")
-    run.plan = plan_of(doing.sides)
+    run.plan = plan
     _changed(user, run, replan=True)
     return len(gone)
+
+
+def _to_be_done_again(doing: Doing, run: Run, plan: dict[str, Any]) -> list[Rung]:
+    """Return what was done and is to be done again by the work decided now: what changed the corner, differently.
+
+    By another setting, or once more after it was read and did not hold. A pass that was made stays made within a work.
+    """
+    again = {position for position, now in plan.items() if is_once_more(run.plan.get(position, {}), now)}
+    changing = [placed for placed in steps_of(doing.parts) if placed.step.changes and rung(placed) in doing.done]
+    return [
+        rung(placed)
+        for placed in changing
+        if placed.position in again or _says_otherwise(placed, doing.done[rung(placed)].said)
+    ]
+
+
+def _says_otherwise(placed: PlacedStep, said: Mapping[str, Any]) -> bool:
+    """Whether a step that was done says other figures now than it said then."""
+    if placed.pass_number is not None:
+        return False
+    return any(name in said and said[name] != placed.figures.get(name) for name in placed.step.figures)
 
 
 @transaction.atomic

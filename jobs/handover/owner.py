@@ -41,7 +41,7 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
             currency = choice.shop.currency
             why += _others(choice, sides, currency)
     causes = list(dict.fromkeys(_causes(job, sides)))
-    done = {side.position: _works(job, side) for side in sides}
+    done = {side.position: works for side in sides if (works := _works(job, side))}
     works = list(dict.fromkeys(work for at_corner in done.values() for work in at_corner))
     return {
         "job": job,
@@ -61,8 +61,12 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
 
 
 def _works(job: Job, side: SideProof) -> list[str]:
-    """Return the works at a corner in their order: what an earlier choice had done there is still there, or undone."""
-    remedies = [*works_of(job, side.side.corner), side.side.remedy]
+    """Return the works at a corner in their order: what an earlier choice had done there is still there, or undone.
+
+    What is decided and still to be done is none of them.
+    """
+    corner = side.side.corner
+    remedies = [*works_of(job, corner), *([] if corner.is_to_do else [side.side.remedy])]
     return list(dict.fromkeys(work for remedy in remedies for work in remedy.split("+")))
 
 

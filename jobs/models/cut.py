@@ -11,10 +11,11 @@ from workshop.models.door import InWorkshop
 
 
 class Cut(InWorkshop):
-    """One disc under one lathe: what the scratch showed, the compensation check, and the passes made."""
+    """One disc under one lathe for one work: what the scratch showed, the compensation check, and the passes made."""
 
     corner = models.ForeignKey("jobs.Corner", on_delete=models.CASCADE, related_name="cuts")
     lathe = models.ForeignKey(Lathe, on_delete=models.PROTECT, related_name="+")
+    episode = models.PositiveSmallIntegerField(default=0)  # of the corner, whose readings it was planned from
     scratch = models.CharField(max_length=16, blank=True)
     check_read_mm = models.FloatField(null=True, blank=True)
     check_arm_mm = models.FloatField(null=True, blank=True)
@@ -25,7 +26,7 @@ class Cut(InWorkshop):
     class Meta:
         ordering: ClassVar = ["pk"]
         constraints: ClassVar = [
-            models.UniqueConstraint(fields=["workshop", "corner", "lathe"], name="cut_once_a_lathe")
+            models.UniqueConstraint(fields=["workshop", "corner", "lathe", "episode"], name="cut_once_a_work")
         ]
 
     def __str__(self) -> str:

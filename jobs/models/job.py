@@ -163,7 +163,8 @@ class Corner(InWorkshop):
     """One wheel of a job. ``verdict`` keeps the core's last answer as data, so that lists need no computing.
 
     ``episode`` counts the works that changed it; readings taken now belong to it and never join those of an earlier
-    one. ``after`` keeps what the core says of the episode now, once there is a work behind it.
+    one. ``after`` keeps what the core says of the episode now, once there is a work behind it. ``decided_in`` is the
+    episode in which work that will change it was decided last; None where none is.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="corners")
@@ -173,6 +174,7 @@ class Corner(InWorkshop):
     verdict = models.JSONField(default=dict, blank=True)
     episode = models.PositiveSmallIntegerField(default=0)
     after = models.JSONField(default=dict, blank=True)
+    decided_in = models.PositiveSmallIntegerField(null=True, blank=True)
 
     class Meta:
         ordering: ClassVar = ["place"]
@@ -193,6 +195,24 @@ class Corner(InWorkshop):
     def stands(self) -> KeptCorner | None:
         """What the core says of it as it stands now: after the last work, None until it is measured again."""
         return KeptCorner.read(self.after) if self.episode else self.kept
+
+    @property
+    def is_to_do(self) -> bool:
+        """Whether work was decided for it that has not changed it yet."""
+        return self.decided_in is not None and self.episode <= self.decided_in
+
+    def next_decided_in(self, *, same: bool) -> int:
+        """Return in which episode a work decided now begins; ``same``: it is the one that was decided last.
+
+        What was changed and not read since is a work under way: another choice goes on from it. The same work once
+        more begins where the last was read and did not hold.
+        """
+        stands = self.stands
+        if self.is_to_do or self.episode == 0:
+            return self.episode
+        if stands is None or (same and stands.within):
+            return self.episode - 1 if self.decided_in is None else self.decided_in
+        return self.episode
 
     @property
     def axle(self) -> str:

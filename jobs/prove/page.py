@@ -21,7 +21,7 @@ from drawing.rose import Rose, draw_rose
 from drawing.trace import draw_trace
 from jobs.judging import Judged
 from jobs.models import Job
-from jobs.next_act import NextAct, act_for, hand_over, next_act
+from jobs.next_act import NextAct, hand_over, next_act, tell_apart
 from jobs.prove.proving import Condition, Proving, SideProof
 from jobs.words import about
 from workshop.adapters import spec_of
@@ -103,8 +103,10 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
         return hand_over(job)
     if job.kept.undecided:
         return next_act(job)
-    waiting = [s for s in (side, *proving.sides.values()) if s.proof.wants]
-    if proving.doing.current is not None and all(not s.after for s in proving.sides.values()):
+    waiting = [s for s in (side, *proving.sides.values()) if s.proof.wants and not s.side.corner.is_to_do]
+    to_do = any(s.side.corner.is_to_do for s in proving.sides.values()) and not (waiting or side.proof.advice)
+    unread = proving.doing.current is not None and all(not s.after for s in proving.sides.values())
+    if to_do or unread:
         return _go_on(job) if proving.doing.done else _do_first(job)
     if waiting:
         first = waiting[0]
@@ -114,7 +116,8 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
         url = address("jobs:prepare", job.pk, first.position)
         return NextAct(words % {"name": POSITION_NAMES[first.position]}, _("only a measured work is proven"), 6, url)
     if side.proof.advice == "tell_apart":
-        return _tell_apart(side)
+        way = side.after.verdict.separating if side.after is not None and side.after.verdict is not None else None
+        return tell_apart(side.side.corner, way) if way is not None else None
     if side.proof.advice:
         return None  # the page itself asks for it
     other = next((s for s in proving.sides.values() if not s.proof.proven), None)
@@ -129,15 +132,6 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
     url = address("jobs:complaint", job.pk) + "#close"
     why = _("proven") if not proving.open else _("with your reason for what is open")
     return NextAct(_("Close the job"), why, None, url, deed=Deed.CLOSE_JOB.value)
-
-
-def _tell_apart(side: SideProof) -> NextAct | None:
-    """Lead to the measurement that tells hub from rotor as they stand now."""
-    way = side.after.verdict.separating if side.after is not None and side.after.verdict is not None else None
-    if way is None:
-        return None
-    why = _("what is chosen now rests on it")
-    return act_for(side.side.corner, way.check, why=why, index_deg=way.index_deg, minutes=way.minutes)
 
 
 def _do_first(job: Job) -> NextAct:

@@ -115,7 +115,8 @@ def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
     cleaned = side.remedy == _OF_THE_JOINT
     after = before if cleaned else judge(corner, episode=corner.episode) if corner.episode else None
     measured = after.verdict.measured if after is not None and after.verdict is not None else None
-    if measured is not None and (not after.is_measured or (cleaned and measured.runout.flags)):
+    of_an_earlier_work = corner.is_to_do
+    if measured is not None and (of_an_earlier_work or not after.is_measured or (cleaned and measured.runout.flags)):
         measured = None
     predicted = side.decision.predicted.get(side.position, {})
     bands = {

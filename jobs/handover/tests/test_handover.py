@@ -15,12 +15,15 @@ from compass.prove.check_back import check_back
 from compass.prove.proof import Came
 from compass.words.owner import DONE
 from jobs.choose.actions import decide
+from jobs.do.running import next_episode
 from jobs.floor.actions import open_job
 from jobs.handover.actions import AnsweredError, SeenAgainError, ring, say_comeback
 from jobs.models import Closing, Corner, CornerWorked, Job, RunStep
+from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import close_job, reopen_job
 from jobs.prove.closing import minutes_of
 from jobs.prove.tests.test_proving import OVER, TRUE, AfterWork
+from jobs.tests.base import SET_UP, fill
 from jobs.vehicle.past import daily_km
 from workshop.models import Learned, User
 from workshop.tests.base import client_of, work_done
@@ -118,7 +121,13 @@ class HandedOver(AfterWork):
 
     def test_the_owner_is_told_of_every_work_that_was_done_and_not_of_the_last_alone(self) -> None:
         self.sweep(OVER)
+        at = self.doing(self.van).sides["FL"].decision.settings["FL"]["index_deg"]
+        turned = SET_UP | {"index_deg": (at + 144.0) % 360}
+        fill(self.user, start_sweep(self.user, self.corner(), stations=10, **turned), OVER[5:10] + OVER[:6])
         decide(self.user, self.van, "F", code="index", setting={"position": "FL", "index_deg": 72.0}, reason="marks")
+        (done,) = self.page("owner", self.van.pk).context["done"]
+        self.assertEqual(done["words"], [DONE["plate"]])  # the other is decided, and still to be done
+        next_episode(self.user, self.corner())
         (done,) = self.page("owner", self.van.pk).context["done"]
         self.assertEqual(done["words"], [DONE["plate"], DONE["index"]])
 

@@ -1,5 +1,7 @@
 """Readings after the work stand by themselves, and a job closes when its work is proven or somebody says why not."""
 
+from typing import ClassVar
+
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
@@ -24,7 +26,8 @@ from jobs.do.tests.test_running import Work
 from jobs.frame import job_context
 from jobs.judging import case_of, judge, judge_job, verdict_of
 from jobs.measure.actions import add_quick
-from jobs.models import Corner, Decision, Job, Look, RunStep
+from jobs.models import Corner, Cut, CutPass, Decision, Job, Look, RunStep
+from jobs.next_act import next_act
 from jobs.prepare.actions import add_turn, start_round, start_sweep, use_limits
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.prove.page import reasons
@@ -60,9 +63,9 @@ class AfterWork(Work):
         fill(self.user, start_sweep(self.user, self.corner(), stations=10, **set_up), readings)
         return judge(self.corner()).verdict.measured.runout.sweep
 
-    def behind(self) -> list[int]:
+    def behind(self, job: Job | None = None) -> list[int]:
         """Return the legs that the ribbon shows as done."""
-        job = Job.objects.for_page().get(pk=self.van.pk)
+        job = Job.objects.for_page().get(pk=(job or self.van).pk)
         return [leg.number for leg in job_context(job, leg="complaint")["legs"] if leg.done]
 
     def worked(self) -> None:
@@ -252,19 +255,6 @@ class Proven(AfterWork):
             told = next(corner for corner in verdict.corners if corner.position == "FL")
             self.assertEqual((told.recommended, told.measured.runout.state.value), ("none", "over"))
 
-    def test_what_is_decided_after_a_work_rests_on_what_it_left_but_for_metal_that_a_plan_takes_off_itself(
-        self,
-    ) -> None:
-        self.worked()
-        self.sweep(TRUE)
-        first = Decision.objects.filter(job=self.van, axle="F").latest("pk")
-        decide(self.user, self.van, "F", code="none", reason="it runs true now")
-        for work, stands in (("plate", "within"), ("on_vehicle_cut", "over")):
-            Decision.objects.filter(pk=first.pk).update(remedies={"FL": work, "FR": "none"})
-            job = Job.objects.for_choosing().get(pk=self.van.pk)
-            choice = weigh_axle(self.user, job, "F", as_decided=True)
-            self.assertEqual(choice.corner("FL").measured.runout.state.value, stands)
-
     def test_a_disc_that_was_uneven_is_proven_by_what_is_known_of_it_since(self) -> None:
         uneven = ["24.00", "24.01", "24.03", "24.05", "24.06", "24.05", "24.03", "24.01", "24.00", "24.00"]
         self.worked()
@@ -371,3 +361,54 @@ class ACutProven(AfterWork):
             sign_off(self.user, self.job)  # whoever cut it does not sign it off
         sign_off(User.objects.get(username="holm"), self.job)
         self.assertNotIn("second_signs", {condition.code for condition in self.proving(self.job).open})
+
+
+class OnceMore(AfterWork):
+    """A disc that was cut and is over its limit still: the same cut once more, by what the first one left."""
+
+    READ: ClassVar = [f"{26.2 + k / 1000:.3f}" for k in (31, 30, 28, 20, 10, 2, 1, 8, 20, 30)]
+
+    def cut_and_read(self) -> Corner:
+        decide(self.user, self.job, "F", code="on_vehicle_cut")
+        self.assertIsNone(self.until("", self.job))
+        mm = {"radius_mm": 138.0, "graduation_mm": 0.001, "entry_unit": "mm"}
+        for position in ("FR", "FL"):
+            corner = self.job.corners.get(position=position)
+            fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), OVER)
+            fill(self.user, start_round(self.user, corner, stations=10, **mm), self.READ)
+        return corner
+
+    def test_a_second_cut_is_planned_from_what_the_first_left_and_made_pass_by_pass(self) -> None:
+        sent = {"code": "on_vehicle_cut", "reason": "once more"}
+        corner = self.cut_and_read()
+        first = {row.pk for row in CutPass.objects.all()}
+        decide(self.user, self.job, "F", **sent)
+        pressed_twice = decide(self.user, self.job, "F", **sent)
+        self.assertEqual(Decision.objects.filter(job=self.job, axle="F").latest("pk"), pressed_twice)
+        doing = self.doing()
+        self.assertEqual(
+            {(change.position, change.what) for change in doing.changes}, {("FL", "once_more"), ("FR", "once_more")}
+        )
+        self.assertAlmostEqual(doing.sides["FL"].chosen.measured.thickness.result.minimum.value_mm, 26.2, places=2)
+        self.assertLess(doing.sides["FL"].plan.least_mm[1], 26.2)
+        self.assertContains(self.page("do", self.job.pk), "once more")
+        go_on(self.user, self.job)
+        placed = self.until("read_pass", position="FL")
+        self.assertEqual(placed.pass_number, 1)
+        self.step()
+        made = CutPass.objects.exclude(pk__in=first).get()
+        self.assertEqual((made.number, made.cut.episode), (1, corner.episode))
+        self.assertLess(made.reading_mm, 26.2)
+        self.assertEqual(Cut.objects.filter(corner=corner).count(), 2)
+
+    def test_what_is_decided_anew_and_not_done_is_to_be_done_and_proves_nothing_yet(self) -> None:
+        self.cut_and_read()
+        self.assertIn("/prove/", next_act(Job.objects.for_page().get(pk=self.job.pk)).url)
+        self.assertIn(6, self.behind(self.job))
+        decide(self.user, self.job, "F", code="on_vehicle_cut", reason="once more")
+        job = Job.objects.for_page().get(pk=self.job.pk)
+        self.assertEqual(next_act(job).url, reverse("jobs:do", args=[job.pk]))
+        self.assertNotIn(6, self.behind(self.job))
+        page = self.page("prove", self.job.pk, "FL")
+        self.assertEqual((page.context["advice"], page.context["wants"]), ("", ["sweep", "thickness"]))
+        self.assertIn("/do/", page.context["act"].url)
