@@ -1,5 +1,6 @@
 """The brass act: the core's next step in words, with an address. ``compass.judge.next_step`` says which it is."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 from urllib.parse import urlencode
@@ -197,13 +198,36 @@ def is_worked(job: Job) -> bool:
     return chosen and any(c.episode for c in corners) and not any(c.is_to_do for c in corners)
 
 
+def measure_after(corner: Corner, wants: Sequence[str]) -> NextAct:
+    """Lead to what is wanted of a corner after its work: ``sweep``, ``thickness``, or both."""
+    if "sweep" not in wants:
+        words, url = _("Mike it, after · %(name)s"), address("jobs:measure", corner.job_id, corner.position)
+        why = _("only a measured work is proven")
+        return NextAct(words % {"name": corner}, why, MINUTES["measure_thickness"], url + "?tape=thickness")
+    words = _("Sweep and mike, after · %(name)s") if "thickness" in wants else _("Sweep, after · %(name)s")
+    url = address("jobs:prepare", corner.job_id, corner.position)
+    return NextAct(words % {"name": corner}, _("only a measured work is proven"), 6, url)
+
+
+def _wants(corner: Corner) -> tuple[str, ...]:
+    """Return what is still to be measured of a corner that was worked on, by what is kept of it.
+
+    How thick a disc is, is known from before where its work took no metal.
+    """
+    stands, came_in = corner.stands, corner.kept
+    if stands is None:
+        return ("sweep", "thickness")
+    miked = came_in is not None and came_in.min_mm is not None
+    wanted = {"sweep": stands.runout_mm is None, "thickness": miked and stands.min_mm is None}
+    return tuple(what for what, is_wanted in wanted.items() if is_wanted)
+
+
 def _after_work(job: Job) -> NextAct:
     """Lead through the work to its proof: what was changed is measured again, what is measured again is proven."""
     worked = is_worked(job)
-    unread = next((corner for corner in job.corners.all() if corner.episode and corner.stands is None), None)
+    unread = next((corner for corner in job.corners.all() if corner.episode and _wants(corner)), None)
     if worked and unread is not None:
-        url = address("jobs:prepare", job.pk, unread.position)
-        return NextAct(_("Sweep and mike, after") + f" · {unread}", _("only a measured work is proven"), 6, url)
+        return measure_after(unread, _wants(unread))
     return NextAct(
         _("Prove it") if worked else _("Do it, then measure again"),
         _("before and after, and what must hold") if worked else _("decided; step by step"),

@@ -102,6 +102,7 @@ def _step(user: User, doing: Doing, placed: PlacedStep, *, is_current: bool) -> 
         "asks_reading": bool(placed.step.expects),
         "asks_arm": placed.step.expects == "compensated",
         "arm": _arm(side, user.unit) if placed.step.expects == "compensated" else "",
+        "arm_unit": (user.unit if user.unit is Unit.MM else Unit.INCH).value,
         "reading_unit": _reading_unit(placed, user.unit),
         **_tape(placed, side, user.unit),
         "by_word": placed.step.kind is Kind.HOLD and not placed.step.findings and not placed.step.expects,

@@ -9,10 +9,11 @@ from django.utils.translation import gettext as _
 
 from compass.do.star_order import star_order
 from drawing.star import draw_star
-from jobs.models import Corner, Decision, Sweep, Tape, ThicknessRound
-from jobs.prepare.forms import CONFIRMATIONS, DIALS, MICROMETERS
+from jobs.models import Corner, Decision, RunStep, Sweep, Tape, ThicknessRound
+from jobs.prepare.forms import DIALS, MICROMETERS
 from workshop.models import AxleLimits, Instrument, User
 
+_AT_STEPS: Final = {"cleaned": {"seen_clean"}, "nuts_torqued": {"clamp", "clamp_motorcycle"}}
 SAME_LIFT: Final = timedelta(hours=8)  # a vehicle stands on its stands no longer than a shift
 
 
@@ -46,10 +47,11 @@ def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict
         initial |= {"read_to": f"{last.read_to:g}", "entry_unit": last.entry_unit}
         initial["dial"] = code_of(last, DIALS) or initial["dial"]
         initial |= {"stations": len(last.stations_deg)} if last.corner_id == corner.pk else {}
-        # The same lift: what was confirmed at the last corner is ticked, to be unticked where it is not so here.
+        # The same lift. Joint, nuts and tip are this corner's own: ticked unseen, dirt would be read as hub or rotor.
         if last.created_at > timezone.now() - SAME_LIFT:
-            ticks = ("lifted",) if last.corner_id == corner.pk else CONFIRMATIONS
-            initial |= {name: name in last.confirmed for name in ticks}
+            initial["lifted"] = "lifted" in last.confirmed
+    if "turned" not in query:  # then the rotor comes off once more
+        initial |= dict.fromkeys(_confirmed_in_work(user, corner), True)
     miked = last_of(corner, ThicknessRound)
     if miked is not None:
         initial |= {"micrometer": code_of(miked, MICROMETERS) or initial["micrometer"]}
@@ -57,10 +59,21 @@ def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict
     return initial
 
 
+def _confirmed_in_work(user: User, corner: Corner) -> set[str]:
+    """Return what a hand confirmed of joint and nuts at the steps of the work that is decided, where it is begun."""
+    if corner.is_to_do or not corner.job.decided:
+        return set()
+    steps = RunStep.of(user).filter(run__job=corner.job_id, position=corner.position, passed=True, taken_back=False)
+    done = {key.rsplit(":", 1)[-1] for key in steps.values_list("key", flat=True)}
+    return {name for name, codes in _AT_STEPS.items() if done & codes}
+
+
 def _decided_turn(user: User, corner: Corner, studs: int) -> int:
-    """Return by how many studs the rotor was decided to be turned, once the work is behind it; else none."""
-    if not corner.episode:
-        return 0
+    """Return by how many studs the rotor was decided to be turned, once the work is behind it; else as it stands."""
+    if not corner.episode or corner.is_to_do:
+        last = last_of(corner, Sweep)
+        stands = last.index_deg if corner.episode and last is not None and last.corner_id == corner.pk else 0.0
+        return round(stands * studs / 360) % studs
     rows = Decision.of(user).filter(job_id=corner.job_id, axle=corner.axle).order_by("-pk")[:1]
     settings = next((row.settings.get(corner.position, {}) for row in rows), {})
     return round(settings.get("index_deg", 0.0) * studs / 360) % studs

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_http_methods
 from jobs.frame import corner_of, job_context
 from jobs.models import Corner, Job
 from jobs.prepare import actions
-from jobs.prepare.forms import SetUpForm
+from jobs.prepare.forms import CONFIRMATIONS, SetUpForm
 from jobs.prepare.page import limits_initial, set_up_initial, star_context
 from jobs.writing import JobClosedError
 from workshop.adapters import spec_of
@@ -37,7 +37,8 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
                 return _lay_out(request, corner, limits if sets_limits else None, set_up)
             except JobClosedError:
                 set_up.add_error(None, _("This job is closed; nothing more is measured on it."))
-    first = limits["measuring_radius_mm"] if sets_limits and corner.limits_id is None else set_up["lifted"]
+    confirm = next((name for name in CONFIRMATIONS if not initial.get(name)), CONFIRMATIONS[0])
+    first = limits["measuring_radius_mm"] if sets_limits and corner.limits_id is None else set_up[confirm]
     first.field.widget.attrs["autofocus"] = True
     context = {
         **job_context(job, leg="prepare", corner=corner),

@@ -21,7 +21,7 @@ from drawing.rose import Rose, draw_rose
 from drawing.trace import draw_trace
 from jobs.judging import Judged
 from jobs.models import Job
-from jobs.next_act import NextAct, hand_over, next_act, tell_apart
+from jobs.next_act import NextAct, hand_over, measure_after, next_act, tell_apart
 from jobs.prove.proving import Condition, Proving, SideProof
 from jobs.words import about
 from workshop.adapters import spec_of
@@ -109,12 +109,7 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
     if to_do or unread:
         return _go_on(job) if proving.doing.done else _do_first(job)
     if waiting:
-        first = waiting[0]
-        words = (
-            _("Sweep and mike, after · %(name)s") if "thickness" in first.proof.wants else _("Sweep, after · %(name)s")
-        )
-        url = address("jobs:prepare", job.pk, first.position)
-        return NextAct(words % {"name": POSITION_NAMES[first.position]}, _("only a measured work is proven"), 6, url)
+        return measure_after(waiting[0].side.corner, waiting[0].proof.wants)
     if side.proof.advice == "tell_apart":
         way = side.after.verdict.separating if side.after is not None and side.after.verdict is not None else None
         return tell_apart(side.side.corner, way) if way is not None else None

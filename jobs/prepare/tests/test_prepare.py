@@ -3,6 +3,7 @@
 from django.urls import reverse
 
 from jobs.models import Corner, Job, Sweep
+from jobs.prepare.forms import CONFIRMATIONS
 from jobs.tests.base import READINGS, Workshop, fill
 from workshop.models import User
 from workshop.tests.base import client_of
@@ -90,6 +91,13 @@ class Preparing(Workshop):
         drawn = self.client.get(address).context
         self.assertEqual((drawn["motorcycle"], drawn["torque_nm"]), (True, 23.0))
         self.assertNotIn("stands", str(drawn["set_up_form"]["lifted"].label))
+
+    def test_another_corner_is_lifted_with_the_vehicle_and_cleaned_by_its_own_hand(self) -> None:
+        self.post("FL", lifted="on", nuts_torqued="on", tip="on")
+        asked = self.client.get(reverse("jobs:prepare", args=[self.job.pk, "FR"])).context["set_up_form"]
+        ticked = {name: bool(asked[name].value()) for name in CONFIRMATIONS}
+        self.assertEqual(ticked, {"lifted": True, "cleaned": False, "nuts_torqued": False, "tip": False})
+        self.assertTrue(asked.fields["cleaned"].widget.attrs["autofocus"])
 
     def test_turning_the_rotor_lays_out_a_sweep_of_its_own(self) -> None:
         fill(self.user, self.sweep, READINGS)

@@ -401,6 +401,19 @@ class OnceMore(AfterWork):
         self.assertLess(made.reading_mm, 26.2)
         self.assertEqual(Cut.objects.filter(corner=corner).count(), 2)
 
+    def test_a_corner_that_was_cut_is_swept_and_miked_before_the_next_as_its_steps_confirmed_it(self) -> None:
+        decide(self.user, self.job, "F", code="on_vehicle_cut")
+        self.assertIsNone(self.until("", self.job))
+        address = reverse("jobs:prepare", args=[self.job.pk, "FL"])
+        for query, ticked in (({}, True), ({"turned": "2"}, False)):  # turned on it comes off once more
+            form = self.client.get(address, query).context["set_up_form"]
+            self.assertEqual({bool(form[name].value()) for name in ("cleaned", "nuts_torqued")}, {ticked})
+        corner = self.job.corners.get(position="FL")
+        fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), TRUE)
+        wanted = reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=thickness"
+        self.assertEqual(next_act(Job.objects.for_page().get(pk=self.job.pk)).url, wanted)
+        self.assertEqual(self.page("prove", self.job.pk, "FL").context["act"].url, wanted)
+
     def test_what_is_decided_anew_and_not_done_is_to_be_done_and_proves_nothing_yet(self) -> None:
         self.cut_and_read()
         self.assertIn("/prove/", next_act(Job.objects.for_page().get(pk=self.job.pk)).url)
