@@ -69,6 +69,10 @@ ADVICE: Final[Mapping[str, str]] = {
         "Read with the rotor at another place than was decided: see that it stands on its mark, put the tape right, "
         "or sweep again."
     ),
+    "spoilt_sweep": _N(
+        "The sweep after the work is spoilt (its tape says by what: clamp, turns, tip, unit, nuts): put the tape right, "
+        "or sweep again."
+    ),
     "still_uneven": _N("The disc is as uneven as it was, over its limit: choose now what it gets."),
     "too_thin": _N("Under what must stay: this disc is not to be used. Choose new rotors, both sides."),
     "tell_apart": _N(
@@ -85,6 +89,8 @@ _RUNOUT: Final[Mapping[str, Sequence[str]]] = {
     "new_rotors": ("torque_again", "clean_again", "turn_the_new_one", "choose_anew"),
     "hub_unit": ("torque_again", "clean_again", "choose_anew"),
 }
+# Such a sweep proves nothing, within or over: what it read is not how the disc runs as it leaves.
+_SPOILT: Final = frozenset({"clamp_moved", "turns_disagree", "tip_too_far_in", "unit_slip", "nuts_not_torqued"})
 _INDEX_DEG: Final = 2.0  # nearer than any two positions of a rotor
 
 
@@ -129,6 +135,8 @@ def prove_corner(
         wants.append("thickness")
     if index_deg is not None and not wants and not _stands_at(after, index_deg):
         return Proof(tuple(figures), (), "wrong_index")  # until it is put right: what it reads proves another setting
+    if not wants and _SPOILT & set(runout.flags):
+        return Proof(tuple(figures), (), "spoilt_sweep")
     uneven = result is None and stands is not None and stands.thickness.state_variation is State.OVER
     advice = "" if wants else _advice(figures, remedy, told, uneven=uneven)
     if advice == "choose_anew" and "tell_apart" not in told and separates_best(after) is not None:

@@ -28,6 +28,14 @@ def prove(corner: Measured | None, *, remedy: str = "on_vehicle_cut", least_mm: 
 class Proofs(TestCase):
     """Each figure against its limit and its band."""
 
+    def test_a_sweep_that_is_spoilt_proves_nothing_whatever_it_read(self) -> None:
+        self.assertTrue(prove(after(0.02)).proven)
+        corner = measured(QUIET, indices=(0.0,))
+        (sweep,) = corner.sweeps
+        moved = replace(corner, sweeps=(replace(sweep, closing_mm=float(sweep.readings_mm[0]) + 0.05),))
+        for spoilt in (diagnose_corner(moved).measured, after(0.02, torqued=False), after(0.3, torqued=False)):
+            self.assertEqual((prove(spoilt).proven, prove(spoilt).advice), (False, "spoilt_sweep"))
+
     def test_what_is_within_and_read_is_proven(self) -> None:
         proof = prove(after(0.02))
         self.assertTrue(proof.proven)
