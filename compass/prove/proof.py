@@ -70,8 +70,8 @@ ADVICE: Final[Mapping[str, str]] = {
         "or sweep again."
     ),
     "spoilt_sweep": _N(
-        "The sweep after the work is spoilt (its tape says by what: clamp, turns, tip, unit, nuts): put the tape right, "
-        "or sweep again."
+        "The sweep after the work is spoilt (its tape says by what: clamp, turns, tip, unit, nuts): "
+        "put the tape right, or sweep again."
     ),
     "still_uneven": _N("The disc is as uneven as it was, over its limit: choose now what it gets."),
     "too_thin": _N("Under what must stay: this disc is not to be used. Choose new rotors, both sides."),
