@@ -350,7 +350,7 @@ def _carry_out(user: User, job: Job, world: World, tools: Tools) -> None:
         if side.lathe is not None and "cut" in side.remedy:
             read = abs(float(g.normal(0.008, 0.003)))
             Cut(corner=corner, lathe=side.lathe, check_read_mm=read, check_arm_mm=300.0, created_by=user).save()
-        next_episode(user, corner)
+        next_episode(user, corner, side.remedy)
         stations = max(2 * limits.studs, 8)
         sweep_tape(g, user, corner, made, stations, tools.dial, recorded_deg=settings.get("index_deg", 0.0))
         round_tape(g, user, corner, made, stations, tools.micrometer)

@@ -30,6 +30,7 @@ from workshop.models import User
 # What forbids driving: the step that says that it was renewed, and the work that holds it.
 _BEARING: Final = (":hub_play", "hub_unit")
 _DISC: Final = (":new_one", "new_rotors")
+_OF_THE_JOINT: Final = "clean_and_torque"
 
 _diagnosed = Remembered(lambda record: diagnose_corner(record), most=160)  # a third of a megabyte each
 _vehicles = Remembered(
@@ -106,21 +107,31 @@ def _with_after(job: Job, row: Corner, record: CornerRecord | None) -> CornerRec
     """Return a corner's evidence with what was done on it and read after each work."""
     if record is None or not row.episode:
         return record
-    brought = _brought_works(job, row.position)
     prefetch_related_objects([job], "decisions")
     after = []
     for episode in range(1, row.episode + 1):
         read = _read(row, episode)
         if read.record is not None:
-            work = brought[episode - 1] if episode <= len(brought) else _decided_before(job, row, read.since)
+            work = _work_of(job, row, episode) or _decided_before(job, row, read.since)
             after.append(AfterWork(read.record.sweeps, read.record.high_spots, read.record.thickness, work))
     return replace(record, after=tuple(after))
 
 
 def works_of(job: Job, row: Corner) -> list[str]:
-    """Return what was done at a corner and read since, each work once, in order. ``row`` has its evidence fetched."""
+    """Return what was done at a corner and read since, each work once, in order. ``row`` has its evidence fetched.
+
+    Joint and nuts seen to once more after another work are none by themselves.
+    """
     record = _with_after(job, row, _read(row).record)
-    return list(dict.fromkeys(read.work for read in record.after if read.work)) if record is not None else []
+    works = [read.work for read in record.after if read.work] if record is not None else []
+    return list(dict.fromkeys(work for work in works if work != _OF_THE_JOINT or len(works) == 1))
+
+
+def _work_of(job: Job, row: Corner, episode: int) -> str:
+    """Return what began an episode of a corner, as it is on record here or came with its case; else empty."""
+    brought = _brought_works(job, row.position)
+    works = brought if episode <= len(brought) else row.works
+    return works[episode - 1] if episode <= len(works) else ""
 
 
 def _brought_works(job: Job, position: str) -> list[str]:

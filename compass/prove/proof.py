@@ -80,6 +80,7 @@ ADVICE: Final[Mapping[str, str]] = {
     ),
     "choose_anew": _N("What was foretold did not come: choose again, by how it stands now."),
 }
+CHANGES_THE_DISC: Final = frozenset({"compensate_again", "see_the_mounting"})  # these may lead to another pass
 _RUNOUT: Final[Mapping[str, Sequence[str]]] = {
     "clean_and_torque": ("torque_again", "clean_again", "choose_anew"),
     "index": ("torque_again", "see_the_mark", "clean_again", "choose_anew"),
@@ -108,12 +109,14 @@ def prove_corner(
 
     ``foretold`` holds the bands (5, 50, 95 %) of ``runout``, ``variation`` and ``thinnest``, ``least_mm`` what must be
     left of the disc. ``told`` are the advices given already, ``index_deg`` how the rotor was to stand (None: as it
-    came). Where metal was cut or the rotor is new the thickness is wanted too; else the disc is as uneven as is known
-    from before (``stands``).
+    came). Where metal was cut or the rotor is new the thickness is wanted too, unless it was miked since and only joint
+    and nuts were touched after that; else the disc is as uneven as is known from before (both: ``stands``).
     """
     if after is None:
         return Proof((), ("sweep", "thickness") if of_metal(remedy) else ("sweep",), "")
     runout, thickness = after.runout, after.thickness
+    if thickness.result is None and of_metal(remedy) and stands is not None:
+        thickness = stands.thickness
     spec, result = after.corner.spec, thickness.result
     figures = [_figure("runout", runout.tir, spec.max_runout_mm, runout.state, foretold.get("runout"), less=True)]
     wants = ["sweep"] if runout.tir is None else []

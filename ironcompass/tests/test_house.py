@@ -73,6 +73,7 @@ FROZEN = {
     "jobs/migrations/0024_keys_carry_the_workshop.py": "6696f2bc81b1c96a",
     "jobs/migrations/0025_kept_refits.py": "dcd1a68c320ac9eb",
     "jobs/migrations/0026_decided_in.py": "fba5201ba6c2a7f7",
+    "jobs/migrations/0027_works.py": "e624afb0c3e0cb67",
     "practice/migrations/0001_bench.py": "d96fe86d53b5b45a",
     "practice/migrations/0002_rows_of_workshops.py": "a603815d0cb8e390",
     "practice/migrations/0003_walls.py": "409c9cac212716eb",

@@ -19,7 +19,7 @@ from compass.do.steps import Kind
 from compass.do.work import PlacedStep
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, parse_length
-from compass.prove.proof import ADVICE
+from compass.prove.proof import ADVICE, CHANGES_THE_DISC
 from jobs.cause.actions import keep_felt
 from jobs.do.actions import (
     MOST_MM,
@@ -43,6 +43,7 @@ MOST_PEOPLE: Final = 6
 _MOST_READ_MM: Final = 10.0  # the longest travel of a workshop dial
 ON_THE_ROAD: Final = ("road_test", "trailer_test")
 _SOLVING_S: Final = 0.25
+LEAVES_THE_DISC: Final = "clean_and_torque"  # what an advice on joint, nuts and marks comes to
 
 
 class NothingDecidedError(Exception):
@@ -155,7 +156,8 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None, ago
     if ago:
         _pressed(user, row, ago)
     if placed.step.changes and row.passed and placed.position in doing.sides:
-        next_episode(user, doing.sides[placed.position].corner)
+        side = doing.sides[placed.position]
+        next_episode(user, side.corner, side.remedy)
     opened: tuple[Rung, ...] = ()
     if back:
         read = placed.step.expects == "after_pass"
@@ -194,17 +196,22 @@ def do_part(user: User, job: Job, position: str, key: str) -> int:
     return len(steps)
 
 
-def next_episode(user: User, corner: Corner) -> None:
-    """Begin the corner's next episode: what is read from now on never joins what was read before the work.
+def next_episode(user: User, corner: Corner, work: str = "") -> None:
+    """Begin the corner's next episode by a work: what is read from now on never joins what was read before.
 
-    Where nothing was read since the last work there is nothing to keep apart.
+    Where nothing was read since the last work there is nothing to keep apart: the two are one.
     """
     tapes = (tape for rows in (corner.sweeps, corner.rounds) for tape in rows.filter(episode=corner.episode))
     quick = corner.quick_readings.filter(episode=corner.episode, withdrawn=False)
     read = any(not tape.is_empty for tape in tapes) or quick.exists()
+    begun = corner.works[: corner.episode]
     if corner.episode == 0 or read:
         corner.episode += 1
-        Corner.of(user).filter(pk=corner.pk).update(episode=corner.episode, after={})
+    elif work == LEAVES_THE_DISC:
+        return
+    before = [*begun, *[""] * (corner.episode - 1 - len(begun))]
+    corner.works = [*before[: corner.episode - 1], work]
+    Corner.of(user).filter(pk=corner.pk).update(episode=corner.episode, after={}, works=corner.works)
 
 
 def _passing_word(user: User, sent: Sent, second: User | None) -> bool:
@@ -333,7 +340,7 @@ def follow_advice(user: User, job: Job, position: str, code: str) -> None:
         raise StepDoneError(followed)  # by another hand, or pressed twice: nothing is told twice
     key = f"{PROVE}{side.corner.episode}:{code}"
     RunStep(run=run, position=position, key=key, done_by=user).save()
-    next_episode(user, side.corner)
+    next_episode(user, side.corner, side.remedy if code in CHANGES_THE_DISC else LEAVES_THE_DISC)
     _changed(user, run, replan=False)
 
 

@@ -414,6 +414,18 @@ class OnceMore(AfterWork):
         self.assertEqual(next_act(Job.objects.for_page().get(pk=self.job.pk)).url, wanted)
         self.assertEqual(self.page("prove", self.job.pk, "FL").context["act"].url, wanted)
 
+    def test_a_disc_that_was_miked_after_its_cut_is_not_miked_again_for_nuts_and_joint(self) -> None:
+        corner = self.cut_and_read()
+        for code, wants in (("torque_again", []), ("compensate_again", ["thickness"])):
+            follow_advice(self.user, self.job, "FL", code)
+            corner = self.job.corners.get(position="FL")
+            fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), OVER)
+            page = self.page("prove", self.job.pk, "FL")
+            self.assertEqual(page.context["wants"], wants)
+            self.assertEqual(len(page.context["figures"]), 1 if wants else 3)
+            act = next_act(Job.objects.for_page().get(pk=self.job.pk))
+            self.assertEqual("?tape=thickness" in act.url, bool(wants))
+
     def test_what_is_decided_anew_and_not_done_is_to_be_done_and_proves_nothing_yet(self) -> None:
         self.cut_and_read()
         self.assertIn("/prove/", next_act(Job.objects.for_page().get(pk=self.job.pk)).url)
