@@ -60,7 +60,7 @@ def check_back(
     Draws runout and variation within their U and lets the variation grow (compass.choose.remedies.comeback). An
     estimate. Distances are rounded down to 100 km.
     """
-    felt = [_felt_km(corner, shop, k) for k, corner in enumerate(corners)]
+    felt = [_felt_km(c.runout, c.variation, shop, k) for k, c in enumerate(corners) if c.runout is not None]
     soonest = np.min(felt, axis=0) if felt else np.full(1, NEVER_KM)
     ways = [(LATEST_KM, "latest"), (float(np.quantile(soonest, chance)), "felt")]
     ways += [(km, "metal") for corner in corners if (km := corner.metal_km) is not None]
@@ -70,12 +70,10 @@ def check_back(
     return CheckBack(km, days, why, float((soonest < km).mean()))
 
 
-def _felt_km(corner: After, shop: Shop, place: int) -> FloatArray:
-    if corner.runout is None:
-        return np.full(1, NEVER_KM)
+def _felt_km(runout: Estimate, variation: Estimate | None, shop: Shop, place: int) -> FloatArray:
     z = normal_draws(2, stream=_STREAMS[place % 2])
-    runout = np.maximum(corner.runout.value_mm + corner.runout.expanded_mm / 2 * z[:, 0], 0.0)
-    variation = np.zeros(len(z))
-    if corner.variation is not None:
-        variation = np.maximum(corner.variation.value_mm + corner.variation.expanded_mm / 2 * z[:, 1], 0.0)
-    return distance_km(runout, variation, shop=shop)
+    runout_mm = np.maximum(runout.value_mm + runout.expanded_mm / 2 * z[:, 0], 0.0)
+    variation_mm = np.zeros(len(z))
+    if variation is not None:
+        variation_mm = np.maximum(variation.value_mm + variation.expanded_mm / 2 * z[:, 1], 0.0)
+    return distance_km(runout_mm, variation_mm, shop=shop)

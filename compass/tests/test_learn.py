@@ -216,6 +216,7 @@ class CheckBack(unittest.TestCase):
         worn = After(true.runout, true.variation, Estimate(20.1, 0.01), WearRate(0.012, 0.002), 20.0)
         self.assertEqual(check_back([true, worn], shop=Shop()).km, 6_400)
         self.assertEqual(check_back([], shop=Shop()).km, LATEST_KM)
+        self.assertEqual(check_back([true, After(None, None)], shop=Shop()), check_back([true], shop=Shop()))
 
     def test_what_this_workshop_has_learnt_counts(self) -> None:
         after = After(Estimate(0.08, 1e-6), Estimate(0.004, 1e-6))
