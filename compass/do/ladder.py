@@ -7,7 +7,7 @@ from compass.do.steps import Kind
 from compass.do.work import Part, PlacedStep
 
 Rung = tuple[str, str]  # position and key of a step
-_SHUTS: Final = "closing"
+_SHUTS: Final = ("closing:", "caliper on:")
 
 
 def rung(placed: PlacedStep) -> Rung:
@@ -99,7 +99,7 @@ def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...
     all falls away too.
     """
     places = dict.fromkeys(part.position for part in parts)
-    shut = {position for position, key in done if key.startswith(f"{_SHUTS}:")}
+    shut = {position for position, key in done if key.startswith(_SHUTS)}
     kept: set[Rung] = set()
     for place in places:
         # The vehicle's own steps (lifted, driven) are done once for all corners.

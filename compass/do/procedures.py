@@ -199,7 +199,7 @@ CLOSING: Final = (
 )
 _FELT: Final = tuple(Finding(code, words) for code, words in FELT.items())
 LEAVING: Final = (
-    Step("pump", _N("Pump the pedal until it is high and hard; see the fluid."), _N("The pistons stand back: the first stroke may find nothing."), Kind.HOLD, cautions=("pump", "fluid")),
+    Step("pump", _N("Pump pedal or lever until it is high and hard; see the fluid."), _N("The pistons stand back: the first stroke may find nothing."), Kind.HOLD, cautions=("pump", "fluid")),
     Step("bed_in", _N("Bed the pads in as their maker says: many light stops, none to a stand."), _N("A hot pad that stands prints itself on the disc."), when=("engine",), cautions=("road",)),
     Step("road_test", _N("Drive it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven that the driver feels nothing."), Kind.HOLD, when=("engine",),
          cautions=("road", "maker"),
@@ -209,6 +209,11 @@ LEAVING: Final = (
          findings=_FELT),
 )
 # fmt: on
+
+
+def _some(part: tuple[Step, ...], *codes: str) -> tuple[Step, ...]:
+    return tuple(step for step in part if step.code in codes)
+
 
 PARTS: Final[Mapping[str, tuple[Step, ...]]] = {
     "lift": LIFT,
@@ -233,10 +238,19 @@ PARTS: Final[Mapping[str, tuple[Step, ...]]] = {
     "pads": PADS,
     "shoes": SHOES,
     "closing": CLOSING,
+    "caliper off": _some(OPENING, "pad_pin", "caliper_off"),
+    "wheel out": _some(OPENING, "motorcycle_wheel"),
+    "disc off": _some(OPENING, "disc_off", "floats", "look"),
+    "disc washed": _some(CLOSING, "wash"),
+    "wheel in": _some(CLOSING, "wheel_in"),
+    "caliper on": _some(CLOSING, "caliper_on", "pad_pin_home", "hose_fitting"),
     "leaving": LEAVING,
 }
 SAYS: Final = {step.code: step.says for part in PARTS.values() for step in part}  # a step's sentence by its code
 ONCE: Final = ("lift", "leaving")  # once for the vehicle, whatever is done at its corners
+# Two discs on one wheel: both calipers come off before it, and it is out and in once.
+OPENING_ONE_WHEEL: Final = ("caliper off", "wheel out", "disc off")
+CLOSING_ONE_WHEEL: Final = ("disc washed", "wheel in", "caliper on")
 
 _SHUT: Final = ("shoes", "closing", "leaving")
 _SHUT_PADS: Final = ("pads", *_SHUT)

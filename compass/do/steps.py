@@ -34,6 +34,7 @@ class Work:
     features: frozenset[str] = frozenset()
     locating_screw: bool = False
     twin: bool = False  # two wheels stand on this hub
+    shares_wheel: bool = False  # the other disc of this wheel is worked on too
     leaves_lathe: bool = False  # the workshop's policy lets work go on beside a running lathe
 
 

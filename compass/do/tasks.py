@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
 from typing import Final
 
 from compass.do.ladder import Rung, rung
@@ -34,6 +35,12 @@ MINUTES: Final[Mapping[str, float]] = {
     "pads": 6,
     "shoes": 4,
     "closing": 8,
+    "caliper off": 3,
+    "wheel out": 3,
+    "disc off": 2,
+    "disc washed": 1,
+    "wheel in": 4,
+    "caliper on": 3,
     "leaving": 15,
 }
 PASS_MINUTES: Final = 7.0  # one pass over the disc, and the reading after it; our estimate
@@ -47,6 +54,13 @@ LATHES: Final[Mapping[str, str]] = {
 _PASSES: Final = ("bench cut", "cut")
 _OURS: Final[Mapping[str, float]] = {}
 _OPENS: Final = "opening"
+# What a part of two discs on one wheel waits for at the other disc.
+_ONE_WHEEL: Final[Mapping[str, str]] = {
+    "wheel out": "caliper off",
+    "disc off": "wheel out",
+    "wheel in": "disc washed",
+    "caliper on": "wheel in",
+}
 
 
 def tasks_of(
@@ -95,8 +109,15 @@ LATHES_BY_KIND: Final[Mapping[str, str]] = {"bench": "bench", "on_vehicle": "on_
 
 
 def _held_back(key: str, task: Task, left: Mapping[str, Task], work: Mapping[str, CornerWork], vehicle: str) -> Task:
-    """Add what comes before a matched cut: every hub's work, the side begun with, a driven axle's other side opened."""
+    """Add what comes before a matched cut: every hub's work, the side begun with, a driven axle's other side opened.
+
+    And what two discs on one wheel wait for: both calipers off before it is out, both discs on before it is in.
+    """
     position, name, _turn = key.split(":")
+    if name in _ONE_WHEEL:
+        mates = [p for p in work if p != position and axle_of(p) == axle_of(position)]
+        extra = tuple(f"{vehicle}|{p}:{_ONE_WHEEL[name]}:1" for p in mates if f"{p}:{_ONE_WHEEL[name]}:1" in left)
+        return replace(task, after=task.after + extra)
     if name != "adapter":
         return task
     waits = [other for other in left if other.split(":")[1] == "hub"]
@@ -107,7 +128,7 @@ def _held_back(key: str, task: Task, left: Mapping[str, Task], work: Mapping[str
         mates = [p for p in work if p != position and axle_of(p) == axle_of(position)]
         waits += [other for other in left if other.split(":")[0] in mates and other.split(":")[1] == _OPENS]
     extra = tuple(f"{vehicle}|{other}" for other in waits if f"{vehicle}|{other}" not in task.after)
-    return Task(task.key, task.vehicle, task.place, task.minutes, task.people, task.lathe, task.after + extra)
+    return replace(task, after=task.after + extra)
 
 
 def usual_minutes(name: str) -> float:

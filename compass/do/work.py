@@ -1,16 +1,17 @@
 """The work on a vehicle: each corner's procedure with its figures filled in or asked for, part by part."""
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
 from compass.do.cut_plan import Pass
-from compass.do.procedures import ONCE, PARTS, PROCEDURES
+from compass.do.procedures import CLOSING_ONE_WHEEL, ONCE, OPENING_ONE_WHEEL, PARTS, PROCEDURES
 from compass.do.star_order import star_order
 from compass.do.steps import Step, Work
 from compass.evidence.records import Spec
 from compass.evidence.shop import Lathe
+from compass.ground.positions import axle_of
 
 Figure = float | str | tuple[float, ...]
 _NO_PASS: Final[Mapping[str, Figure]] = {}
@@ -82,12 +83,11 @@ def vehicle_work(corners: Sequence[CornerWork]) -> tuple[Part, ...]:
     """
     corners = [corner for corner in corners if corner.work.remedy in PROCEDURES]
     parts = [_once(name, corners) for name in ONCE[:1]]
-    for corner in corners:
-        turns: Counter[str] = Counter()
-        for name in PROCEDURES[corner.work.remedy]:
-            if name not in ONCE:
-                turns[name] += 1
-                parts.append(Part(corner.position, name, turns[name], _placed(corner, name, turns[name])))
+    turns: Counter[tuple[str, str]] = Counter()
+    for corner, name in _laid_out(corners):
+        turns[corner.position, name] += 1
+        turn = turns[corner.position, name]
+        parts.append(Part(corner.position, name, turn, _placed(corner, name, turn)))
     parts += [_once(name, corners) for name in ONCE[1:]]
     number, counted = 0, []
     for part in parts:
@@ -98,6 +98,30 @@ def vehicle_work(corners: Sequence[CornerWork]) -> tuple[Part, ...]:
         if steps:
             counted.append(Part(part.position, part.name, part.turn, tuple(steps)))
     return tuple(counted)
+
+
+def _laid_out(corners: Sequence[CornerWork]) -> Iterator[tuple[CornerWork, str]]:
+    """Yield every corner's parts in plain order, those of two discs on one wheel together."""
+    for corner in corners:
+        if not corner.work.shares_wheel:
+            yield from ((corner, name) for name in PROCEDURES[corner.work.remedy] if name not in ONCE)
+        elif corner.work.first:
+            mates = (c for c in corners if c is not corner and axle_of(c.position) == axle_of(corner.position))
+            yield from _on_one_wheel([corner, *mates])
+
+
+def _on_one_wheel(discs: Sequence[CornerWork]) -> Iterator[tuple[CornerWork, str]]:
+    calipers_off, wheel_out, disc_off = OPENING_ONE_WHEEL
+    washed, wheel_in, calipers_on = CLOSING_ONE_WHEEL
+    yield from ((disc, calipers_off) for disc in discs)
+    yield discs[0], wheel_out
+    for disc in discs:
+        yield disc, disc_off
+        between = (name for name in PROCEDURES[disc.work.remedy] if name not in (*ONCE, "opening", "closing"))
+        yield from ((disc, name) for name in between)
+    yield from ((disc, washed) for disc in discs)
+    yield discs[0], wheel_in
+    yield from ((disc, calipers_on) for disc in discs)
 
 
 def _once(name: str, corners: Sequence[CornerWork]) -> Part:

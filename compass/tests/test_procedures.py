@@ -95,7 +95,7 @@ class Procedures(TestCase):
         )  # no torque
 
     def test_the_tables_hold_together(self) -> None:
-        steps = [step for part in PARTS.values() for step in part]
+        steps = list({id(step): step for part in PARTS.values() for step in part}.values())  # some stand in two parts
         self.assertEqual(len({step.code for step in steps}), len(steps))
         self.assertEqual(set(PROCEDURES), set(REMEDIES) - {"none"})
         for step in steps:

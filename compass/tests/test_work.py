@@ -225,6 +225,29 @@ class OrderOfWork(TestCase):
         tasks = {task.key: task for task in tasks_of("j", vehicle_work(hub), hub)}
         self.assertIn("j|RL:hub:1", tasks["j|FL:adapter:1"].after)
 
+    def test_a_wheel_with_two_discs_is_out_once_with_both_calipers_off(self) -> None:
+        on = {"vehicle": "motorcycle", "shares_wheel": True, "features": frozenset({"floating"})}
+        corners = [CornerWork(p, Work("new_rotors", first=p == "FL", **on), {}) for p in AXLE]
+        parts = vehicle_work(corners)
+        codes = [(s.position, s.step.code) for part in parts for s in part.steps]
+        out, back = codes.index(("FL", "motorcycle_wheel")), codes.index(("FL", "wheel_in"))
+        self.assertEqual([code for _p, code in codes].count("motorcycle_wheel"), 1)
+        self.assertEqual([code for _p, code in codes].count("wheel_in"), 1)
+        for p in AXLE:
+            before, inside, after = codes.index((p, "caliper_off")), codes.index((p, "disc_off")), (p, "caliper_on")
+            self.assertTrue(before < out < inside < codes.index((p, "wash")) < back < codes.index(after), p)
+        alone = [CornerWork(p, Work("new_rotors", vehicle="motorcycle", features=on["features"]), {}) for p in AXLE]
+        apart = {s.step.code for part in vehicle_work(alone) for s in part.steps}
+        self.assertEqual({code for _p, code in codes}, apart)  # no step is lost
+        order = order_work(tasks_of("j", parts, corners), people=2)
+        starts = {slot.task.key: (slot.start, slot.end) for slot in order.slots}
+        for earlier, later in (("FR:caliper off", "FL:wheel out"), ("FL:wheel out", "FR:disc off"),
+                               ("FR:disc washed", "FL:wheel in"), ("FL:wheel in", "FR:caliper on")):  # fmt: skip
+            self.assertLessEqual(starts[f"j|{earlier}:1"][1], starts[f"j|{later}:1"][0])
+        done = {rung(s) for part in parts for s in part.steps}
+        other = [CornerWork(c.position, Work("clean_and_torque", first=c.work.first, **on), {}) for c in corners]
+        self.assertIn(("FR", "caliper off:1:caliper_off"), falls_away(vehicle_work(other), done))  # it is shut
+
     def test_the_workshops_own_minutes_stretch_a_corner(self) -> None:
         (corner, _other) = work()
         slow = CornerWork("FL", corner.work, corner.figures, corner.passes, minutes=120.0)

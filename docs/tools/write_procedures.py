@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from compass.do.procedures import PARTS, PROCEDURES, SAYS
+from compass.do.procedures import CLOSING_ONE_WHEEL, OPENING_ONE_WHEEL, PARTS, PROCEDURES, SAYS
 from compass.do.steps import CAUTIONS, Kind, Step
 from compass.words.codes import REMEDIES
 
@@ -24,7 +24,14 @@ def page() -> str:
         "|---|---|",
         *(f"| {REMEDIES[remedy]} | {', '.join(parts)} |" for remedy, parts in PROCEDURES.items()),
     ]
+    lines += [
+        "",
+        "Where both discs of one wheel are worked on, opening and closing are done together, in the steps below: "
+        f"{', '.join(OPENING_ONE_WHEEL)}; {', '.join(CLOSING_ONE_WHEEL)}. The wheel is out and in once.",
+    ]
     for part, steps in PARTS.items():
+        if part in (*OPENING_ONE_WHEEL, *CLOSING_ONE_WHEEL):
+            continue
         lines += ["", f"## {part.capitalize()}", "", _HEAD, "|---|---|---|---|---|---|"]
         lines += [_row(step) for step in steps]
     lines += ["", "## Cautions", "", *(f"- **{name}**: {words}" for name, words in CAUTIONS.items())]

@@ -16,7 +16,7 @@ from compass.do.tasks import tasks_of
 from compass.do.work import CornerWork, vehicle_work
 from drawing.strip import Bar, draw_strip
 from jobs.do.cut import cuts_of_work
-from jobs.do.doing import decided_corners
+from jobs.do.doing import decided_corners, shares_wheel
 from jobs.do.run_page import hour_marks
 from jobs.models import Cut, Job, RunStep
 from jobs.remembered import Remembered
@@ -94,6 +94,7 @@ def _corners(job: Job, *, leaves_lathe: bool) -> list[CornerWork]:
             first=first.setdefault(corner.axle, corner.pk) == corner.pk,
             features=features,
             twin=job.vehicle.has_twin_wheels(corner.axle),
+            shares_wheel=shares_wheel(job, corner, decided),
             leaves_lathe=leaves_lathe,
         )
         made = max((sum(not one.withdrawn for one in cut.passes.all()) for cut in cuts_of_work(corner)), default=0)

@@ -157,7 +157,11 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
         sides[corner.position] = side
         corners.append(
             _corner_work(
-                job, side, first=_is_first(corner, decided), leaves_lathe=shop is not None and shop.leaves_lathe
+                job,
+                side,
+                first=_is_first(corner, decided),
+                shares_wheel=shares_wheel(job, corner, decided),
+                leaves_lathe=shop is not None and shop.leaves_lathe,
             )
         )
     return Doing(
@@ -264,7 +268,12 @@ def _dark_patch_left(corner: Corner, cut: Cut | None, rows: tuple[RunStep, ...])
     return bool(seen and made) and seen[-1].done_at > max(made)
 
 
-def _corner_work(job: Job, side: Side, *, first: bool, leaves_lathe: bool) -> CornerWork:
+def shares_wheel(job: Job, corner: Corner, decided: Sequence[tuple[Corner, Decision, str]]) -> bool:
+    """Whether both discs of one wheel are worked on: a motorcycle's, in front."""
+    return job.vehicle.is_motorcycle and sum(other.axle == corner.axle for other, _d, _code in decided) > 1
+
+
+def _corner_work(job: Job, side: Side, *, first: bool, shares_wheel: bool, leaves_lathe: bool) -> CornerWork:
     corner, limits, position = side.corner, side.corner.limits, side.corner.position
     predicted = side.decision.predicted.get(position, {})
     work = Work(
@@ -276,6 +285,7 @@ def _corner_work(job: Job, side: Side, *, first: bool, leaves_lathe: bool) -> Co
         features=frozenset(limits.features) if limits is not None else frozenset(),
         locating_screw=limits is not None and bool(limits.index_positions),
         twin=job.vehicle.has_twin_wheels(corner.axle),
+        shares_wheel=shares_wheel,
         leaves_lathe=leaves_lathe,
     )
     figures: dict[str, Figure] = {}

@@ -58,6 +58,12 @@ _PARTS: Final = {
     "pads": gettext_lazy("Pads and hardware"),
     "shoes": gettext_lazy("Shoes"),
     "closing": gettext_lazy("Close"),
+    "caliper off": gettext_lazy("Caliper off"),
+    "wheel out": gettext_lazy("Wheel out"),
+    "disc off": gettext_lazy("Disc off"),
+    "disc washed": gettext_lazy("Wash"),
+    "wheel in": gettext_lazy("Wheel in"),
+    "caliper on": gettext_lazy("Caliper on"),
     "leaving": gettext_lazy("Pump and drive"),
 }
 
