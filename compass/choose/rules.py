@@ -6,16 +6,18 @@ docs/rules.md is printed from it. A rule sees one remedy at one corner.
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cache, lru_cache
 from typing import Final, NamedTuple
 
 from compass.cause.checks import enough_turns
 from compass.cause.measured import Measured
 from compass.choose.remedies.corner_draws import CornerDraws, shape_range_mm
+from compass.choose.remedies.cutting import blank_of
+from compass.choose.remedies.feeding import odds_fed
 from compass.choose.remedies.outcome import Outcome
 from compass.choose.remedies.plating import fitting
 from compass.choose.remedies.turning import other_positions
-from compass.evidence.shop import Shop
+from compass.evidence.shop import Lathe, Shop
 from compass.ground.angles import wrap_deg
 from compass.ground.limits import State
 from compass.ground.translation import _N
@@ -61,10 +63,26 @@ class Question:
 
     @property
     def odds_metal(self) -> float | None:
-        """The odds that enough metal is left after a cut; None where none is cut or nobody knows."""
+        """The odds that enough metal is left after a cut; None where none is cut or nobody knows.
+
+        Of a cut just as deep as it must be, or, where they are too low for it, of one fed in whole lines as it will be.
+        """
         if not self.cuts or self.outcome is None or self.outcome.least_mm is None:
             return None
-        return share(self.outcome.least_mm > least_after_cut_mm(self))
+        wanted = least_after_cut_mm(self)
+        odds = share(self.outcome.least_mm > wanted)
+        if odds < METAL_ODDS or self.renews:  # a new rotor is miked before it is cut
+            return odds
+        fed = _odds_fed(self.draws, self.shop.lathe(self.works[0].removesuffix("_cut")), wanted)
+        return odds if fed is None or fed >= METAL_ODDS else fed
+
+
+@lru_cache(maxsize=16)
+def _odds_fed(draws: CornerDraws, lathe: Lathe | None, wanted_mm: float) -> float | None:
+    rotor = blank_of(draws, lathe, own=lathe.kind == "bench") if lathe is not None else None
+    if rotor is None or lathe is None:
+        return None
+    return odds_fed(rotor, lathe, draws.spec.rotor, least_mm=wanted_mm, enough=METAL_ODDS)
 
 
 @cache

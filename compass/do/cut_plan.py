@@ -15,6 +15,7 @@ import numpy as np
 from compass.cause.measured import Measured
 from compass.choose.remedies.corner_draws import draw_corner
 from compass.choose.remedies.cutting import Blank, blank_of
+from compass.choose.remedies.feeding import TOUCH_MM, share_feed, touched, whole_lines
 from compass.choose.remedies.outcome import POINTS
 from compass.choose.rules import METAL_ODDS
 from compass.evidence.shop import Lathe, Shop
@@ -23,7 +24,6 @@ from compass.ground.errors import EvidenceError
 from compass.ground.uncertainty import even_draws, median
 
 _READ_AGAIN_MM: Final = 0.002  # sd of a micrometer reading beside its graduation; our estimate
-_TOUCH_MM: Final = 0.015  # how far off the first touch of a tip is found, even bound; our estimate
 _FEWEST: Final = 20.0  # effective draws that must carry the plan after a reading
 _RARE: Final = 0.005  # a reading further out than this, on either side, contradicts the plan
 _HALVINGS: Final = 12  # leave a zero known to a micrometre or two
@@ -121,14 +121,14 @@ def plan_cut(
     mounted = blank_of(draws, lathe, own=lathe.kind == "bench" if own is None else own)
     if mounted is None or not draws.variation_known:
         return None
-    rotor = _touched(mounted, _TOUCH_MM)
+    rotor = touched(mounted)
     spec = measured.corner.spec
     machine_to = spec.machine_to_thickness_mm or spec.discard_thickness_mm + shop.wear_allowance_mm
     weight, off_mm = _weighed(rotor, done)
     if off_mm:
         # The feeds are not what came off: one of the tips, or both, did not stand where it was taken to. Their sum is
         # known by the micrometer, their shares are not: that is what ``odds_clean`` says.
-        rotor = _matched(mounted, done, within_mm=max(_TOUCH_MM, _ZERO_OFF * abs(off_mm)))
+        rotor = _matched(mounted, done, within_mm=max(TOUCH_MM, _ZERO_OFF * abs(off_mm)))
         weight, _still = _weighed(rotor, done)
     first = rotor.cut(lathe.min_depth_mm)
     fed_out, fed_in = sum(d.out_mm for d in done), sum(d.in_mm for d in done)
@@ -142,9 +142,9 @@ def plan_cut(
     # While the readings contradict the feeds, no deeper at once than is wanted with nine in ten odds.
     sure = max(_quantile(first.out_mm, weight, 0.1) - fed_out, _quantile(first.in_mm, weight, 0.1) - fed_in)
     deepest = max(lathe.min_depth_mm, sure) if off_mm else math.inf
-    feeds = _feeds((to_go[0], to_go[1]), lathe, spec.rotor, begun=bool(done), deepest_mm=deepest)
+    feeds = share_feed((to_go[0], to_go[1]), lathe, spec.rotor, begun=bool(done), deepest_mm=deepest)
     if one_more and done and not feeds:
-        feeds = [_whole_lines((lathe.min_depth_mm, lathe.min_depth_mm), lathe)]
+        feeds = [whole_lines((lathe.min_depth_mm, lathe.min_depth_mm), lathe)]
     totals = (fed_out + sum(f[0] for f in feeds), fed_in + sum(f[1] for f in feeds))
     least = rotor.least_after_mm(*totals)
     odds = float(weight @ (least > machine_to))
@@ -200,12 +200,6 @@ def carried_mm(read_mm: float, *, arm_mm: float, cut_radius_mm: float) -> float:
     return read_mm * cut_radius_mm / arm_mm
 
 
-def _touched(rotor: Blank, within_mm: float) -> Blank:
-    """Return the rotor with its zeros where a hand finds the first touch, off by up to ``within_mm`` a tip."""
-    out, inn = (within_mm * even_draws(stream=stream) for stream in (109, 110))
-    return replace(rotor, top_mm=rotor.top_mm + out, inner_low_mm=rotor.inner_low_mm + inn)
-
-
 def _matched(rotor: Blank, done: Sequence[DonePass], *, within_mm: float) -> Blank:
     """Return the rotor with zeros off by up to ``within_mm`` a tip, so that every draw has the last reading.
 
@@ -250,32 +244,6 @@ def _updated(weight: FloatArray, off_mm: FloatArray, sd_mm: float) -> FloatArray
         if 1 / float((likely**2).sum()) >= _FEWEST:
             return likely
         sd_mm *= 1.3
-
-
-def _feeds(
-    to_go: tuple[float, float], lathe: Lathe, rotor: str, *, begun: bool, deepest_mm: float
-) -> list[tuple[float, float]]:
-    """Share the feed of both faces over passes: none deeper than the lathe may; a finish pass last."""
-    if max(to_go) <= 0 or (begun and max(to_go) < lathe.min_depth_mm / 2):
-        return []
-    to_go = (max(to_go[0], lathe.min_depth_mm), max(to_go[1], lathe.min_depth_mm))
-    deepest = min(lathe.most_mm(rotor) or max(to_go), deepest_mm)
-    finish = lathe.finish_depth_mm
-    if finish is None or max(to_go) <= finish:
-        count = max(1, math.ceil(max(to_go) / deepest - 1e-9))
-        return [_whole_lines((to_go[0] / count, to_go[1] / count), lathe)] * count
-    rough = (max(to_go[0] - finish, 0.0), max(to_go[1] - finish, 0.0))
-    if max(rough) < lathe.min_depth_mm and max(to_go) <= deepest:  # too shallow a pass rubs instead of cutting
-        return [_whole_lines(to_go, lathe)]
-    count = max(1, math.ceil(max(rough) / deepest - 1e-9))
-    return [_whole_lines((rough[0] / count, rough[1] / count), lathe)] * count + [_whole_lines((finish, finish), lathe)]
-
-
-def _whole_lines(feed: tuple[float, float], lathe: Lathe) -> tuple[float, float]:
-    step = lathe.mm_per_line
-    if step is None:
-        return feed
-    return math.ceil(feed[0] / step - 1e-6) * step, math.ceil(feed[1] / step - 1e-6) * step
 
 
 def _passes(

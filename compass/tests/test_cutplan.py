@@ -8,6 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from compass.cause.corner import measure_corner
+from compass.choose.offers import predict
+from compass.choose.rules import METAL_ODDS
 from compass.do.cut_plan import SCRATCH_MEANS, CutPlan, DonePass, Scratch, carried_mm, plan_cut, section
 from compass.evidence.shop import Lathe
 from compass.ground.angles import vector
@@ -49,6 +51,24 @@ class Plan(TestCase):
         self.assertEqual(plan.refused, "metal_short")
         self.assertLess(plan.odds_metal, 0.05)
         self.assertIsNone(plan_cut(measure_corner(measured(thickness=False)), LATHE, SHOP))
+
+    def test_what_may_be_chosen_its_plan_does_not_refuse(self) -> None:
+        ideal, both = 0, set()
+        for lathe in (LATHE, replace(LATHE, mm_per_line=None), replace(LATHE, finish_depth_mm=None), LATHES[1]):
+            least = plan_cut(FOUND, lathe, SHOP).least_mm[0]
+            for step in range(-8, 9):
+                spec = replace(SPEC, machine_to_thickness_mm=least + step * 0.006)
+                found = replace(FOUND, corner=replace(FOUND.corner, spec=spec))
+                remedies = predict(found, replace(SHOP, lathes=(lathe,)))
+                cut = next(remedy for remedy in remedies if remedy.code == f"{lathe.kind}_cut")
+                plan = plan_cut(found, lathe, SHOP)
+                refused = "metal_short" in cut.blocked_by
+                self.assertEqual(refused, plan.refused is not None, (lathe, step))
+                self.assertEqual(refused, cut.odds_metal < METAL_ODDS)
+                both.add(refused)
+                ideal += refused and cut.thickness_mm[0] > spec.machine_to_thickness_mm
+        self.assertEqual(both, {True, False})
+        self.assertGreater(ideal, 0)  # a cut just as deep as it must be would have left enough
 
     def test_the_section_starts_at_the_faces_and_ends_at_the_planes(self) -> None:
         plan = plan_cut(FOUND, LATHE, SHOP)
