@@ -100,11 +100,13 @@ def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...
     """
     places = dict.fromkeys(part.position for part in parts)
     shut = {position for position, key in done if key.startswith(_SHUTS)}
+    if shut >= {position for position, _key in done if position} and shut:
+        shut.add("")  # it may be on its wheels again
     kept: set[Rung] = set()
     for place in places:
         # The vehicle's own steps (lifted, driven) are done once for all corners.
         here = {rung(step) for part in parts if place in ("", part.position) for step in part.steps}
-        if (place in shut or (place == "" and shut)) and not here <= set(done):
+        if place in shut and not here <= set(done):
             continue
         for placed in (step for part in parts if part.position == place for step in part.steps):
             if rung(placed) not in done:

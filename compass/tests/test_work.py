@@ -92,6 +92,8 @@ class Ladder(TestCase):
         shut = done | {("FL", "closing:1:wash")}
         self.assertIn(("FL", "opening:1:caliper_off"), falls_away(plate, shut))  # it has to be opened again
         self.assertIn(("", "lift:1:chock"), falls_away(plate, shut))
+        open_yet = falls_away(plate, shut | {("FR", "opening:1:wheel_off")})
+        self.assertEqual({position for position, _key in open_yet}, {"FL"})  # the vehicle is up for the other corner
         # Another axle's work comes to one that is done: what is done there stands, the vehicle is lifted anew.
         whole = {rung(step) for part in plate for step in part.steps}
         more = vehicle_work([*work("plate"), CornerWork("RL", Work("plate"), work("plate")[0].figures, ())])

@@ -25,7 +25,7 @@ from workshop.models import TORQUES, Lathe, User
 
 LATHES: Final = {"bench_cut": "bench", "on_vehicle_cut": "on_vehicle"}
 _AFTER_DARK_PATCH: Final = "patch"
-_SET_BY_HAND: Final = {"index_deg", "plate_mm"}  # settings that are words of their own
+_SET_BY_HAND: Final = ("index_deg", "plate_mm", "plate_deg")
 PROVE: Final = "prove:"  # keys of what was done because a corner was not proven
 
 
@@ -202,19 +202,21 @@ def _limits(corner: Corner) -> dict[str, Any]:
     return {name: value for name, value in corner.limits.figures().items() if name not in TORQUES.values()}
 
 
-def _tells_all(now: Mapping[str, Any], differs: Sequence[str]) -> bool:
-    """Whether what differs says by itself that there is work: another remedy, another place on the studs or plate."""
-    return "remedy" in differs or bool(_SET_BY_HAND & now.get("setting", {}).keys())
+def _by_hand(told: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what is set by hand in a corner's plan: where rotor and plate stand. How deep a cut goes its plan says."""
+    return {name: value for name, value in told.get("setting", {}).items() if name in _SET_BY_HAND}
 
 
 def _changes(run: Run, sides: Mapping[str, Side]) -> tuple[Change, ...]:
     now, changes = plan_of(sides), []
     for position in dict.fromkeys([*run.plan, *now]):
         old, new = run.plan.get(position, {}), now.get(position, {})
-        differs = [what for what in ("remedy", "setting") if old.get(what) != new.get(what)]
-        if is_once_more(old, new) and not (differs and _tells_all(new, differs)):
-            differs = ["once_more"]
-        changes += [Change(position, what, old.get(what), new.get(what)) for what in differs]
+        if old.get("remedy") != new.get("remedy"):
+            changes.append(Change(position, "remedy", old.get("remedy"), new.get("remedy")))
+        if _by_hand(old) != _by_hand(new):
+            changes.append(Change(position, "setting", old.get("setting"), new.get("setting")))
+        if is_once_more(old, new) and not any(change.position == position for change in changes):
+            changes.append(Change(position, "once_more", None, None))
         before, after = old.get("limits", {}), new.get("limits", {})
         if old and new:
             changes += [
