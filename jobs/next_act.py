@@ -9,6 +9,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from compass.cause.checks import MINUTES, OPENING_MINUTES, Separating
+from compass.prove.proof import of_metal
 from compass.words.codes import CHECKS, FELT, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.words import place_words
@@ -115,6 +116,8 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
 
 def _why_closed(job: Job) -> str:
     """Say why nothing is left to be done on a job without trouble."""
+    if job.decided and job.kept.troubled:
+        return _("left as it is, as decided; with your reason")
     if job.kept.holes:
         return _(WHY["not_looked_at"])
     if job.story.get("after_work") == "gone":
@@ -156,9 +159,9 @@ def act_for(
     if corner.limits_id is None:
         page, opens_with, minutes = "prepare", {}, 1
         words, because = _("Set the limits") + place, _("no verdict without them")
-    elif index_deg and corner.limits is not None and check == "turn_rotor_and_sweep":
-        opens_with["turned"] = round(index_deg * corner.limits.studs / 360)
-        words = _("Turn the rotor on %(n)s studs, sweep again") % {"n": opens_with["turned"]} + place
+    elif index_deg is not None and corner.limits is not None and check == "turn_rotor_and_sweep":
+        opens_with["turned"] = turned = round(index_deg * corner.limits.studs / 360) % corner.limits.studs
+        words = _turned_to(turned, worked=bool(corner.episode)) + place
     url = address(f"jobs:{page}", corner.job_id, corner.position)
     return NextAct(
         words,
@@ -187,8 +190,13 @@ def _to_choose(job: Job) -> NextAct | None:
             why = _("what was found since comes first") if anew else _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
     if job.decided and (troubled or any(corner.is_to_do for corner in job.corners.all())):
-        return _after_work(job)
+        return _after_work(job) if _has_work(job) else None
     return None
+
+
+def _has_work(job: Job) -> bool:
+    """Whether work is decided: what was decided to be left as it is leads nowhere but to closing."""
+    return any(corner.remedy not in ("", "none") for corner in job.corners.all())
 
 
 def is_worked(job: Job) -> bool:
@@ -196,6 +204,14 @@ def is_worked(job: Job) -> bool:
     corners = job.corners.all()
     chosen = all(corner.axle in job.decided for corner in corners if corner.position in job.kept.troubled)
     return chosen and any(c.episode for c in corners) and not any(c.is_to_do for c in corners)
+
+
+def _turned_to(studs: int, *, worked: bool) -> str:
+    """Say where the rotor is turned to, counted from where it first stood; after a work it stands elsewhere by now."""
+    if studs == 0:
+        return _("Turn the rotor back to where it first stood, sweep again")
+    words = _("Turn the rotor to %(n)s studs from where it first stood, sweep again") if worked else ""
+    return (words or _("Turn the rotor on %(n)s studs, sweep again")) % {"n": studs}
 
 
 def measure_after(corner: Corner, wants: Sequence[str]) -> NextAct:
@@ -216,7 +232,7 @@ def _wants(corner: Corner) -> tuple[str, ...]:
     """
     stands, came_in = corner.stands, corner.kept
     if stands is None:
-        return ("sweep", "thickness")
+        return ("sweep", "thickness") if of_metal(corner.remedy) else ("sweep",)
     miked = came_in is not None and came_in.min_mm is not None
     wanted = {"sweep": stands.runout_mm is None, "thickness": miked and stands.min_mm is None}
     return tuple(what for what, is_wanted in wanted.items() if is_wanted)

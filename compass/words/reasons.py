@@ -36,6 +36,10 @@ SENTENCES: Final[dict[str, str]] = {
         "The sweeps do not fit together: something moved between them. Clean, torque and sweep again."
     ),
     "separates_best": _N("{check} tells hub from rotor best: both to about ±{expected} {unit} (worked out)."),
+    "back_separates_best": _N(
+        "Turning the rotor back to where it first stood tells hub from rotor best: "
+        "both to about ±{expected} {unit} (worked out)."
+    ),
     "turn_separates_best": _N(
         "Turning the rotor on by {turned} studs tells hub from rotor best: "
         "both to about ±{expected} {unit} (worked out)."
@@ -137,7 +141,7 @@ def sentence(reason: Reason, *, unit: Unit = Unit.MM, translate: Callable[[str],
         )
     code = reason.code
     if code == "separates_best" and reason.figures["turned"] is not None:
-        code = "stud_separates_best" if reason.figures["turned"] == 1 else "turn_separates_best"
+        code = {0: "back_separates_best", 1: "stud_separates_best"}.get(reason.figures["turned"], "turn_separates_best")
     return translate(SENTENCES[code]).format(**_words(reason.figures, unit, translate))
 
 

@@ -74,6 +74,7 @@ FROZEN = {
     "jobs/migrations/0025_kept_refits.py": "dcd1a68c320ac9eb",
     "jobs/migrations/0026_decided_in.py": "fba5201ba6c2a7f7",
     "jobs/migrations/0027_works.py": "e624afb0c3e0cb67",
+    "jobs/migrations/0028_remedy_of_a_corner.py": "ab02a7621bf3e89f",
     "practice/migrations/0001_bench.py": "d96fe86d53b5b45a",
     "practice/migrations/0002_rows_of_workshops.py": "a603815d0cb8e390",
     "practice/migrations/0003_walls.py": "409c9cac212716eb",

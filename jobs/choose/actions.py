@@ -102,7 +102,7 @@ def withdraw(user: User, job: Job, axle: str, *, reason: str) -> None:
     save(user, row, reason="decision withdrawn")
     none = {"remedies": {}, "advised": last.advised, "price": 0.0, "minutes": 0.0, "against": True}
     Decision.of(user).create(job=row, axle=axle, policy=last.policy, reason=reason.strip(), decided_by=user, **none)
-    Corner.of(user).filter(pk__in=[corner.pk for corner in corners_of(row, axle)]).update(decided_in=None)
+    Corner.of(user).filter(pk__in=[corner.pk for corner in corners_of(row, axle)]).update(decided_in=None, remedy="")
 
 
 def _note_at_corners(
@@ -120,9 +120,9 @@ def _note_at_corners(
         before = (last.remedies.get(corner.position), last.settings.get(corner.position, {})) if last else None
         same = before == (code, settings.get(corner.position, {}))
         decided_in = corner.next_decided_in(same=same) if changes_corner(code) else None
-        if decided_in != corner.decided_in:
-            Corner.of(user).filter(pk=corner.pk).update(decided_in=decided_in)
-            moved = True
+        if (decided_in, code or "") != (corner.decided_in, corner.remedy):
+            Corner.of(user).filter(pk=corner.pk).update(decided_in=decided_in, remedy=code or "")
+            moved = moved or decided_in != corner.decided_in
     return moved
 
 

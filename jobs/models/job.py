@@ -165,7 +165,7 @@ class Corner(InWorkshop):
     ``episode`` counts the works that changed it; readings taken now belong to it and never join those of an earlier
     one. ``after`` keeps what the core says of the episode now, once there is a work behind it. ``decided_in`` is the
     episode in which work that will change it was decided last; None where none is. ``works`` are what began each
-    episode, a remedy; empty where that is not on record.
+    episode, a remedy; empty where that is not on record. ``remedy`` is what is decided for it now; empty: nothing.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="corners")
@@ -176,6 +176,7 @@ class Corner(InWorkshop):
     episode = models.PositiveSmallIntegerField(default=0)
     after = models.JSONField(default=dict, blank=True)
     decided_in = models.PositiveSmallIntegerField(null=True, blank=True)
+    remedy = models.CharField(max_length=60, blank=True)
     works = ArrayField(models.CharField(max_length=60, blank=True), default=list, blank=True)
 
     class Meta:

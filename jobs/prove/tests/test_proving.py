@@ -83,7 +83,7 @@ class Proven(AfterWork):
         self.assertEqual(self.corner().episode, 1)
         self.assertIsNone(self.corner().stands)  # as it stands now nobody knows yet
         page = self.page("floor")
-        self.assertContains(page, "Sweep and mike, after")
+        self.assertContains(page, "Sweep, after")
         result = self.sweep(TRUE)
         self.assertEqual((result.turns, round(result.tir.value_mm, 2)), (1, 0.02))
         self.assertEqual(self.corner().verdict, before)
