@@ -137,6 +137,21 @@ def _was_seen_to(standing: Standing) -> bool:
     return odds > max(odds for cause, odds in standing.weighed.causes if cause not in CURED_BY_MEASURING)
 
 
+def _open_where_most_odds_are(standing: Standing) -> NextStep | None:
+    """Open the next wheel while most of the odds are at wheels nobody opened: nothing was looked at that could be left.
+
+    On a vehicle with many of them no single wheel is worth its minutes, and all of them together are.
+    """
+    if standing.troubled or standing.complaint.after_work is not None:
+        return None
+    opened = {c.position for c in (*standing.corners, *standing.mended) if c.measured.anything}
+    odds = sum(o for _c, at, o in standing.weighed.hypotheses if at is not None and at not in opened)
+    best = next((check for check in standing.checks if check.position not in (None, *opened)), None)
+    if best is None or odds <= LIKELY:
+        return None
+    return NextStep(best.check, best.position, "unopened", best.index_deg)
+
+
 def _nothing_is_left(standing: Standing) -> NextStep:
     return NextStep(None, None, "not_looked_at" if standing.weighed.holes else "nothing_left")
 
@@ -147,5 +162,6 @@ _RULES: Final[Sequence[Callable[[Standing], NextStep | None]]] = (
     _look_before_a_guess,
     _put_right_beside,
     _drive_what_was_put_right,
+    _open_where_most_odds_are,
     _nothing_is_left,
 )

@@ -216,6 +216,23 @@ class OverAVehicle(TestCase):
         moved = dict(weigh(FOUR, [], base_rates=rates | {"wheel_bearing": 400.0}).causes)
         self.assertGreater(moved[Cause.BEARING], 3 * dict(bare.causes)[Cause.BEARING])
 
+    def test_no_vehicle_is_left_with_most_of_its_odds_where_nobody_looked(self) -> None:
+        wheels = tuple(f"A{axle}{side}" for axle in (1, 2, 3) for side in "LR")
+        facts, opened = VehicleFacts(kind="trailer", positions=wheels), {}
+        while True:
+            corners = [diagnose_corner(corner) for corner in opened.values()]
+            judged = judge_vehicle(wheels, corners, complaint=Complaint(), vehicle=facts, shop=Shop())
+            at = judged.next.position
+            if at is None or at in opened:
+                break
+            self.assertEqual(judged.next.why, "unopened")
+            opened[at] = measured(QUIET, position=at, bearing_play_mm=0.01)
+        unopened = sum(odds for _c, p, odds in judged.weighed.hypotheses if p in set(wheels) - set(opened))
+        self.assertGreaterEqual(len(opened), 2)
+        self.assertLessEqual(unopened, 0.5)
+        driven = judge_vehicle(wheels, [], complaint=Complaint(after_work="gone"), vehicle=facts, shop=Shop())
+        self.assertIsNone(driven.next.check)
+
     def test_an_empty_case_is_answered(self) -> None:
         verdict = diagnose(Case(corners=()))
         self.assertEqual((verdict.corners, verdict.plans, verdict.advice.code), ((), (), "next_check"))
