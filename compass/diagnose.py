@@ -57,6 +57,7 @@ def conclude(
         vehicle=case.vehicle,
         shop=case.shop,
         mended=[c.position for c in corners if case.complaint.still_felt and _is_mended(c)],
+        worked=[c.position for c in corners if c.measured.corner.after],
     )
     if standing is None:
         standing = {c.position: stands for c in case.corners if (stands := stands_after_work(c)) is not None}

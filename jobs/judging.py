@@ -34,13 +34,14 @@ _OF_THE_JOINT: Final = "clean_and_torque"
 
 _diagnosed = Remembered(lambda record: diagnose_corner(record), most=160)  # a third of a megabyte each
 _vehicles = Remembered(
-    lambda verdicts, beside, mended: judge_vehicle(
+    lambda verdicts, beside, mended, worked: judge_vehicle(
         beside.positions,
         verdicts,
         complaint=beside.complaint,
         vehicle=beside.vehicle,
         shop=beside.shop,
         mended=mended,
+        worked=worked,
     ),
     most=64,
 )
@@ -204,10 +205,10 @@ def judge_job(user: User, job: Job) -> JudgedJob:
     beside = beside_of(user, job)
     left, undecided = _left(user, job, rows, corners, after)
     mended = _mended(corners, after, left) if beside.complaint.still_felt else ()
-    name = digest(tuple(judged.name for judged in corners.values()), beside, *mended)
-    return JudgedJob(
-        corners, after, left, undecided, verdicts, _vehicles(verdicts, beside, mended, name=name), name, beside
-    )
+    worked = tuple(row.position for row in rows if row.episode)
+    name = digest(tuple(judged.name for judged in corners.values()), beside, mended, worked)
+    judged = _vehicles(verdicts, beside, mended, worked, name=name)
+    return JudgedJob(corners, after, left, undecided, verdicts, judged, name, beside)
 
 
 def _mended(corners: dict[str, Judged], after: dict[str, Judged], left: Collection[str]) -> tuple[str, ...]:

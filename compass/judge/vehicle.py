@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Final
 
 from compass.cause.beside_discs import BesideDisc, to_put_right
 from compass.cause.causes import Cause
@@ -12,6 +13,8 @@ from compass.evidence.complaint import Complaint, VehicleFacts
 from compass.evidence.shop import Shop
 from compass.judge.next_step import NextStep, Standing, best_of, next_step
 from compass.judge.root_cause import CERTAIN, also_there, is_troubled, root_cause
+
+_NOT_OF_THE_DISC: Final = ("bearing_play", "inspect_pads_and_slides")  # what a work on a disc leaves to be looked at
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,13 +47,15 @@ def judge_vehicle(
     vehicle: VehicleFacts,
     shop: Shop,
     mended: Collection[str] = (),
+    worked: Collection[str] = (),
 ) -> Judgement:
     """Judge a vehicle with wheels at ``positions`` from its diagnosed corners: pages and files only word this.
 
     Where it is still felt after the work, the causes of what is left are weighed: ``mended`` corners keep the root
-    cause that they came in with, and are looked at no more but for what no work on a disc mends.
+    cause that they came in with, and are looked at no more but for what no work on a disc mends. ``worked`` corners are
+    no longer as they came in: nothing more is read there for it.
     """
-    told = _Told(tuple(positions), complaint, vehicle, shop)
+    told = _Told(tuple(positions), complaint, vehicle, shop, frozenset(worked))
     left = [c for c in corners if c.position not in mended]
     if len(left) == len(corners):
         return _judge(told, corners)
@@ -72,6 +77,11 @@ class _Told:
     complaint: Complaint
     vehicle: VehicleFacts
     shop: Shop
+    worked: frozenset[str]
+
+    def is_past(self, check: NextCheck) -> bool:
+        """Whether a check would add to what was read of a disc before it was worked on."""
+        return check.position in self.worked and check.check not in _NOT_OF_THE_DISC
 
 
 def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Sequence[CornerVerdict] = ()) -> Judgement:
@@ -90,6 +100,7 @@ def _judge(told: _Told, corners: Sequence[CornerVerdict], mended: Sequence[Corne
     named = {c.position: root_cause(c, weighed) for c in corners}
     suspects = sorted(corners, key=lambda c: -weighed.corners.get(c.position, 0.0))
     checks = all_checks(suspects, weighed, shop, told.vehicle.kind)
+    checks = tuple(check for check in checks if not told.is_past(check))
     troubled = tuple(c.position for c in suspects if is_troubled(c, named[c.position], weighed))
     leads = best_of(checks) is None and not troubled
     beside = to_put_right((*corners, *mended), weighed, told.complaint, leads=leads)

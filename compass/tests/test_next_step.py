@@ -31,6 +31,7 @@ from compass.tests.test_separation import EVEN, FIRST, TURNED, corner_of
 from compass.tests.test_sweep import SPEC, sweep_of, wave
 from compass.words.codes import CAUSES, CHECKS, WHY
 
+BESIDE = {"bearing_play", "inspect_pads_and_slides"}
 FOUR = ("FL", "FR", "RL", "RR")
 ROUGH = np.random.default_rng(11).normal(0, 0.0008, 10)
 TRUE = sweep_of(wave(10, (0.02, 230.0)) + ROUGH)
@@ -232,6 +233,14 @@ class OverAVehicle(TestCase):
         self.assertLessEqual(unopened, 0.5)
         driven = judge_vehicle(wheels, [], complaint=Complaint(after_work="gone"), vehicle=facts, shop=Shop())
         self.assertIsNone(driven.next.check)
+
+    def test_nothing_more_is_read_of_a_disc_as_it_came_in_once_it_was_worked_on(self) -> None:
+        (corner,) = [diagnose_corner(corner_of(FIRST, position="F"))]
+        told = {"complaint": Complaint(felt_in=("pedal",)), "vehicle": VehicleFacts(kind="motorcycle"), "shop": SHOP}
+        of_the_disc = {"turn_rotor_and_sweep", "measure_thickness", "repeat_sweep", "clean_and_sweep"}
+        self.assertIn(judge_vehicle(("F",), [corner], **told).next.check, of_the_disc)
+        checks = judge_vehicle(("F",), [corner], worked=("F",), **told).weighed.checks
+        self.assertLessEqual({check.check for check in checks if check.position}, BESIDE)
 
     def test_an_empty_case_is_answered(self) -> None:
         verdict = diagnose(Case(corners=()))
