@@ -71,6 +71,7 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
     advice = "" if proving.doing.job.kept.undecided else side.proof.advice
     return {
         "position": side.position,
+        "axle": side.side.corner.axle,
         "name": POSITION_NAMES[side.position],
         "remedy": _(remedy_name(side.side.remedy, side.position)),
         "rose": rose,

@@ -232,7 +232,9 @@ class Proven(AfterWork):
         turned = SET_UP | {"index_deg": (at + 144.0) % 360}
         fill(self.user, start_sweep(self.user, self.corner(), stations=10, **turned), OVER[5:10] + OVER[:6])
         self.assertEqual(self.proving().sides["FL"].proof.advice, "choose_anew")
-        self.assertContains(self.page("prove", self.van.pk, "FL"), "Choose anew")
+        self.assertContains(
+            self.page("prove", self.van.pk, "FL"), f'{reverse("jobs:choose", args=[self.van.pk, "F"])}"'
+        )
         self.assertIsNone(self.page("choose", self.van.pk, "F").context["act"])  # its lanes are: not the work once more
         self.assertContains(self.page("changes", self.van.pk), "loosen all nuts")
         with self.assertRaises(UnknownStepError):
