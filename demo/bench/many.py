@@ -25,8 +25,8 @@ join (select workshop_id, min(id) as id from workshop_user where role = 'lead' g
 cross join (select judgement from jobs_job where judgement <> '{}' order by id limit 1) d
 """
 _CORNERS: Final = """
-insert into jobs_corner (workshop_id, job_id, position, place, verdict, episode, after)
-select j.workshop_id, j.id, p.position, p.place, coalesce(d.verdict, '{}'), 0, '{}' from jobs_job j
+insert into jobs_corner (workshop_id, job_id, position, place, verdict, episode, after, works, remedy)
+select j.workshop_id, j.id, p.position, p.place, coalesce(d.verdict, '{}'), 0, '{}', '{}', '' from jobs_job j
 cross join (values ('FL', 0), ('FR', 1), ('RL', 2), ('RR', 3)) p(position, place)
 left join (select position, verdict from jobs_corner where verdict <> '{}' and position in ('FL', 'FR') order by id limit 2) d
 on d.position = p.position

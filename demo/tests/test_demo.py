@@ -5,8 +5,10 @@ from functools import partial
 from django.test import TestCase
 from django.urls import reverse
 
+from demo.bench.many import fill
 from demo.build import Past, build_demo
 from demo.history import JOBS, build_history
+from ironcompass.testing import as_owner
 from jobs.models import Closing, Corner, CornerWorked, Job
 from jobs.tests.base import Workshop
 from workshop.models import Vehicle
@@ -40,3 +42,15 @@ class History(TestCase):
         self.assertGreater(works.filter(within=True).count(), works.count() / 2)
         self.assertTrue(all(row.at.date() == row.history.latest().at.date() for row in closings))
         self.assertGreater(len(closings.first().part_minutes["opening"]), 0)
+
+
+class ManyRows(TestCase):
+    """The rows that measuring by the hundred thousand stands on: written past Django, they know the tables by heart."""
+
+    def test_they_fit_the_tables(self) -> None:
+        build_demo(past=None)
+        before = Job.objects.count()
+        with as_owner():
+            fill(jobs=24, workshops=1, jobs_each=24, progress=lambda _made, _total: None)
+        self.assertEqual(Job.objects.count(), before + 24)  # the other workshop's stand behind its wall
+        self.assertGreater(CornerWorked.objects.count(), 24)
