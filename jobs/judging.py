@@ -30,7 +30,7 @@ from workshop.models import User
 # What forbids driving: the step that says that it was renewed, and the work that holds it.
 _BEARING: Final = (":hub_play", "hub_unit")
 _DISC: Final = (":new_one", "new_rotors")
-_OF_THE_JOINT: Final = "clean_and_torque"
+OF_THE_JOINT: Final = "clean_and_torque"  # leaves the disc as it is; what an advice on joint, nuts and marks comes to
 
 _diagnosed = Remembered(lambda record: diagnose_corner(record), most=160)  # a third of a megabyte each
 _vehicles = Remembered(
@@ -125,7 +125,7 @@ def works_of(job: Job, row: Corner) -> list[str]:
     """
     record = _with_after(job, row, _read(row).record)
     works = [read.work for read in record.after if read.work] if record is not None else []
-    return list(dict.fromkeys(work for work in works if work != _OF_THE_JOINT or len(works) == 1))
+    return list(dict.fromkeys(work for work in works if work != OF_THE_JOINT or len(works) == 1))
 
 
 def _work_of(job: Job, row: Corner, episode: int) -> str:

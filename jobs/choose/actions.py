@@ -114,15 +114,17 @@ def _note_at_corners(
     settings: Mapping[str, dict[str, float]],
 ) -> bool:
     """Note at each corner of an axle in which episode its work was decided. Return whether that is another now."""
-    moved = False
+    moved, changed = False, []
     for corner in corners_of(job, axle):
         code = remedies.get(corner.position)
         before = (last.remedies.get(corner.position), last.settings.get(corner.position, {})) if last else None
         same = before == (code, settings.get(corner.position, {}))
         decided_in = corner.next_decided_in(same=same) if changes_corner(code) else None
         if (decided_in, code or "") != (corner.decided_in, corner.remedy):
-            Corner.of(user).filter(pk=corner.pk).update(decided_in=decided_in, remedy=code or "")
             moved = moved or decided_in != corner.decided_in
+            corner.decided_in, corner.remedy = decided_in, code or ""
+            changed.append(corner)
+    Corner.of(user).bulk_update(changed, ["decided_in", "remedy"])
     return moved
 
 

@@ -220,7 +220,8 @@ def strike_pass(user: User, corner: Corner, lathe: Lathe) -> None:
     """Strike out the last pass: it was recorded by mistake. The row stays."""
     require_work(user)
     open_job_row(user, corner.job_id)
-    last = CutPass.of(user).select_for_update().filter(cut=_cut_of(user, corner, lathe), withdrawn=False).last()
+    of_this_work = {"cut__corner": corner, "cut__lathe": lathe, "cut__episode": corner.decided_in or 0}
+    last = CutPass.of(user).select_for_update().filter(**of_this_work, withdrawn=False).last()
     if last is not None:
         last.withdrawn = True
         _keep(user, last)

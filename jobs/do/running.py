@@ -33,7 +33,7 @@ from jobs.do.actions import (
 )
 from jobs.do.cut import carried_by
 from jobs.do.doing import PROVE, Doing, Side, doing_of, is_once_more, plan_of
-from jobs.judging import refresh
+from jobs.judging import OF_THE_JOINT, refresh
 from jobs.models import Corner, FittedPlate, Job, Run, RunStep
 from jobs.writing import open_job_row
 from workshop.models import TORQUES, AxleLimits, User
@@ -43,7 +43,6 @@ MOST_PEOPLE: Final = 6
 _MOST_READ_MM: Final = 10.0  # the longest travel of a workshop dial
 ON_THE_ROAD: Final = ("road_test", "trailer_test")
 _SOLVING_S: Final = 0.25
-LEAVES_THE_DISC: Final = "clean_and_torque"  # what an advice on joint, nuts and marks comes to
 
 
 class NothingDecidedError(Exception):
@@ -207,7 +206,7 @@ def next_episode(user: User, corner: Corner, work: str = "") -> None:
     begun = corner.works[: corner.episode]
     if corner.episode == 0 or read:
         corner.episode += 1
-    elif work == LEAVES_THE_DISC:
+    elif work == OF_THE_JOINT:
         return
     before = [*begun, *[""] * (corner.episode - 1 - len(begun))]
     corner.works = [*before[: corner.episode - 1], work]
@@ -340,7 +339,7 @@ def follow_advice(user: User, job: Job, position: str, code: str) -> None:
         raise StepDoneError(followed)  # by another hand, or pressed twice: nothing is told twice
     key = f"{PROVE}{side.corner.episode}:{code}"
     RunStep(run=run, position=position, key=key, done_by=user).save()
-    next_episode(user, side.corner, side.remedy if code in CHANGES_THE_DISC else LEAVES_THE_DISC)
+    next_episode(user, side.corner, side.remedy if code in CHANGES_THE_DISC else OF_THE_JOINT)
     _changed(user, run, replan=False)
 
 

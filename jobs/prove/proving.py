@@ -10,7 +10,7 @@ from compass.ground.limits import State
 from compass.prove.proof import Proof, prove_corner
 from jobs.do.doing import Doing, Side, doing_of
 from jobs.do.running import ON_THE_ROAD
-from jobs.judging import Judged, as_it_stands, fetch_evidence, judge
+from jobs.judging import OF_THE_JOINT, Judged, as_it_stands, fetch_evidence, judge
 from jobs.models import Corner, Job, RunStep
 from workshop.models import AxleLimits, ShopFigures, User
 
@@ -24,7 +24,6 @@ _LIMITS: Final = {
     "variation": "max_thickness_variation_mm",
     "thinnest": "discard_thickness_mm",
 }
-_OF_THE_JOINT: Final = "clean_and_torque"  # its after-readings are the corner's own, taken clean and torqued
 
 
 @dataclass(frozen=True)
@@ -112,7 +111,7 @@ def proving_of(user: User, job: Job) -> Proving | None:
 def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
     corner = side.corner
     before = judge(corner, episode=0)
-    cleaned = side.remedy == _OF_THE_JOINT
+    cleaned = side.remedy == OF_THE_JOINT
     after = before if cleaned else judge(corner, episode=corner.episode) if corner.episode else None
     measured = after.verdict.measured if after is not None and after.verdict is not None else None
     of_an_earlier_work = corner.is_to_do

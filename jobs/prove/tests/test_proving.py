@@ -394,6 +394,9 @@ class OnceMore(AfterWork):
         self.assertAlmostEqual(doing.sides["FL"].chosen.measured.thickness.result.minimum.value_mm, 26.2, places=2)
         self.assertLess(doing.sides["FL"].plan.least_mm[1], 26.2)
         self.assertContains(self.page("do", self.job.pk), "once more")
+        read = RunStep.objects.filter(run__job=self.job, position="FL", key__contains=":read_pass:").latest("pk")
+        take_back(self.user, self.job, "FL", read.key, why="before it is gone on with")
+        self.assertFalse(CutPass.objects.filter(withdrawn=True).exists())  # what the work before cut stays cut
         go_on(self.user, self.job)
         placed = self.until("read_pass", position="FL")
         self.assertEqual(placed.pass_number, 1)
