@@ -13,15 +13,15 @@ _PATIENCE: Final = {
 }
 
 
-def admit(connection: Any, role: str, *, password: str | None = None, more_rights: str = "") -> None:
+def admit(connection: Any, role: str, *, password: str | None = None) -> None:
     """Let ``role`` read and write the rows of this database, as the owner that ``connection`` is signed in as.
 
-    ``password``: it may sign in with it. ``more_rights``: of tables, for tests that empty them.
+    ``password``: it may sign in with it.
     """
     name = sql.Identifier(role)
     login = sql.SQL("login password {}").format(sql.Literal(password)) if password else sql.SQL("nologin")
     plain = sql.SQL("nosuperuser nocreatedb nocreaterole noreplication nobypassrls")
-    rights = sql.SQL(_RIGHTS + more_rights)
+    rights = sql.SQL(_RIGHTS)
     with connection.cursor() as cursor:
         cursor.execute("select 1 from pg_roles where rolname = %s", [role])
         verb = sql.SQL("alter" if cursor.fetchone() else "create")

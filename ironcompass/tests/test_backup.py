@@ -9,13 +9,13 @@ from typing import ClassVar
 import psycopg
 from django.conf import settings
 from django.db import connection, transaction
-from django.test import TransactionTestCase
 from psycopg import sql
 
 from demo.tests.made import put_demo
+from ironcompass.testing import Committed
 
 
-class Backups(TransactionTestCase):
+class Backups(Committed):
     """By the very commands, with the cluster of the tests in the place of bin/start's."""
 
     keys: ClassVar = {"key": "gneis-under-sjø", "wrong": "salt"}

@@ -11,9 +11,9 @@ from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
-from django.test import TransactionTestCase
 from django.urls import reverse
 
+from ironcompass.testing import Committed
 from ironcompass.tests.waiting import PATIENCE_S
 from jobs.models import Job
 from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
@@ -122,7 +122,7 @@ class LongWorks(Workshop):
         self.assertEqual(client_of(self.trainee).post(reverse("jobs:all-cases")).status_code, 403)
 
 
-class Worker(TransactionTestCase):
+class Worker(Committed):
     """A real one, beside the tests."""
 
     def test_it_takes_what_was_asked_for_from_the_queue(self) -> None:

@@ -65,6 +65,9 @@ class NothingBreaks(TestCase):
     def setUpTestData(cls) -> None:
         put_demo()
         cls.lead = User.objects.get(username="holm")
+        walker = cls("setUp")
+        walker.setUp()
+        cls.walked = list(walker.pages())
 
     def setUp(self) -> None:
         self.client = Client(raise_request_exception=False)
@@ -82,7 +85,7 @@ class NothingBreaks(TestCase):
             self.assertLess(answer.status_code, 500, f"{form['way']} {form['to']} {name}={text[:30]!r}")
 
     def test_no_address_with_anything_in_its_query(self) -> None:
-        pages = {kind_of(page): page for page, _read in self.pages()}
+        pages = {kind_of(page): page for page, _read in self.walked}
         names = QUERIES.split()
         for k, page in enumerate(pages.values()):
             for name in names[k % 3 :: 3]:
@@ -127,13 +130,13 @@ class NothingBreaks(TestCase):
         patterns = [p for p in jobs_urls.urlpatterns if set(p.pattern.converters) <= {"pk", "position", "axle"}]
         patterns = [p for p in patterns if "<job:pk>" in str(p.pattern)]
         self.assertGreater(len(patterns), 20)
-        for job in Job.objects.exclude(state=Job.State.CLOSED):
+        for k, job in enumerate(Job.objects.exclude(state=Job.State.CLOSED)):
             corner = job.corners.exclude(limits=None).first()
             if corner is None:
                 continue
             job.corners.filter(pk=corner.pk).update(episode=corner.episode + 1)
             at = {"pk": job.pk, "position": corner.position, "axle": corner.axle}
-            for pattern in patterns:
+            for pattern in patterns[k % 2 :: 2]:
                 address = reverse(
                     f"jobs:{pattern.name}", kwargs={name: at[name] for name in pattern.pattern.converters}
                 )
@@ -169,7 +172,7 @@ class NothingBreaks(TestCase):
     def forms(self) -> Iterator[dict[str, Any]]:
         """Return each kind of form once, as its page sends it."""
         seen = set()
-        for page, read in self.pages():
+        for page, read in self.walked:
             for form in read.forms:
                 form["to"] = form["to"] or page
                 kind = (kind_of(form["to"]), form["way"], *sorted(form["fields"]))

@@ -5,9 +5,9 @@ from collections.abc import Callable
 from contextvars import copy_context
 
 from django.db import connection
-from django.test import TransactionTestCase
 from django.urls import reverse
 
+from ironcompass.testing import Committed
 from jobs.floor.actions import open_job
 from jobs.measure.actions import type_readings
 from jobs.measure.device import Sent, listen, take
@@ -45,7 +45,7 @@ def fill_from(user: User, tape: Tape, first: int, texts: list[str]) -> None:
         type_readings(user, tape, [entry(slot, text, number=slot)])
 
 
-class AtOnce(TransactionTestCase):
+class AtOnce(Committed):
     """Nothing is made twice, nothing is lost."""
 
     def setUp(self) -> None:

@@ -9,7 +9,7 @@ from unittest import mock
 import numpy as np
 from django.core.management import call_command
 from django.db import connection
-from django.test import TestCase, TransactionTestCase
+from django.test import TestCase
 from django.urls import reverse
 
 from compass.cause.corner import diagnose_corner
@@ -17,6 +17,7 @@ from compass.files.write_case import case_to_data
 from compass.simulate.vehicle import random_vehicle
 from compass.tests.test_casefile import run
 from demo.tests.made import put_demo
+from ironcompass.testing import Committed
 from jobs import judging
 from jobs.judging import judge_job
 from jobs.models import Corner, Job
@@ -169,7 +170,7 @@ class Stale(Workshop):
         self.assertEqual(out.getvalue(), "")
 
 
-class Together(TransactionTestCase):
+class Together(Committed):
     """Two tapes of one corner typed at once: what is kept rests on both."""
 
     def test_the_kept_verdict_is_never_older_than_the_readings(self) -> None:

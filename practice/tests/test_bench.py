@@ -3,12 +3,12 @@
 import json
 
 from django.db import connection
-from django.test import TransactionTestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from compass.simulate.bench import true_high_deg
 from compass.simulate.marking import Answer
+from ironcompass.testing import Committed
 from jobs.models import Corner, Job, QuickReading, Sweep
 from jobs.tests.base import READINGS, Workshop, fill
 from jobs.tests.test_at_once import at_once
@@ -175,7 +175,7 @@ class Bench(Workshop):
         self.assertEqual(self.client.get(self.url()).status_code, 200)
 
 
-class AtOnce(TransactionTestCase):
+class AtOnce(Committed):
     """Two presses at the same moment."""
 
     def test_two_beginnings_make_one_attempt_and_two_notes_are_both_kept(self) -> None:

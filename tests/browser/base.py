@@ -1,5 +1,6 @@
 """One Chromium for all browser tests, a server that can be stopped and started, and a workshop to work in."""
 
+import atexit
 import contextlib
 import os
 import socket
@@ -8,6 +9,7 @@ import sys
 import threading
 import time
 from collections.abc import Iterator
+from functools import cache
 from typing import Any, ClassVar
 
 from django.core.signals import request_finished, request_started
@@ -15,6 +17,7 @@ from django.db import connection
 from django.test import LiveServerTestCase
 from playwright.sync_api import Browser, Page, sync_playwright
 
+from ironcompass.testing import Committed
 from ironcompass.tests.waiting import PATIENCE_S
 from jobs.floor.actions import open_job
 from jobs.prepare.actions import start_round, start_sweep
@@ -48,6 +51,24 @@ class _InHand:
 
 
 _in_hand = _InHand()
+
+
+class _Driver:
+    """Playwright with one Chromium for all classes of this process: each start takes a second of a core."""
+
+    def __init__(self) -> None:
+        self._playwright = sync_playwright().start()
+        self._browser: Browser | None = None
+        atexit.register(self._playwright.stop)
+
+    def browser(self) -> Browser:
+        """Return the browser; one that died is started anew."""
+        if self._browser is None or not self._browser.is_connected():
+            self._browser = self._playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        return self._browser
+
+
+_driver = cache(_Driver)
 
 
 class RealServer:
@@ -86,27 +107,17 @@ class RealServer:
             self.process = None
 
 
-class BrowserCase(LiveServerTestCase):
+class BrowserCase(Committed, LiveServerTestCase):
     """A technician at a screen of 1280 × 800. A page that logs an error fails its test."""
 
     browser: ClassVar[Browser]
+    comes_last = True  # the browser driver's loop stays in the process
 
     @classmethod
     def setUpClass(cls) -> None:
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's loop runs in this thread
         super().setUpClass()
-        cls.playwright = sync_playwright().start()
-        try:
-            cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        except Exception:
-            cls.playwright.stop()  # or its loop fails every class after this one for another reason
-            raise
-
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.browser.close()
-        cls.playwright.stop()
-        super().tearDownClass()
+        cls.browser = _driver().browser()
 
     @contextlib.contextmanager
     def subTest(self, msg: Any = "", **where: Any) -> Iterator[None]:  # noqa: N802  # the library's name

@@ -7,7 +7,7 @@ from django.db import IntegrityError, transaction
 from django.urls import reverse
 from django.utils import timezone
 
-from compass.do.ladder import rung, steps_of
+from compass.do.ladder import next_step, rung, steps_of
 from compass.do.order import order_work
 from compass.do.reading import Outcome
 from compass.ground.errors import UnreadableNumberError
@@ -83,13 +83,11 @@ class Work(DemoShop):
                     if there or asks:
                         break
                     plain.append(placed)
-            if plain:
-                RunStep.objects.bulk_create(
-                    RunStep(run=doing.run, position=p.position, key=p.key, done_by=self.user, done_at=timezone.now())
-                    for p in plain
-                )
-                doing = self.doing(job)
-            placed = doing.current
+            RunStep.objects.bulk_create(
+                RunStep(run=doing.run, position=p.position, key=p.key, done_by=self.user, done_at=timezone.now())
+                for p in plain
+            )
+            placed = next_step(doing.parts, {*doing.done, *map(rung, plain)}, doing.order)
             if placed is None or (placed.step.code == code and position in (None, placed.position)):
                 return placed
             self.step(job, placed=placed)

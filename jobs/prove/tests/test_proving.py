@@ -214,8 +214,28 @@ class Proven(AfterWork):
         take_back(self.user, self.van, row.position, row.key, why="the wrong van")
         self.assertNotIn("after_work", Job.objects.get(pk=self.van.pk).story)
 
+    def test_a_sweep_at_another_index_than_was_decided_proves_nothing(self) -> None:
+        setting = {"position": "FL", "index_deg": 72.0}
+        decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
+        self.assertIn("/do/", self.page("choose", self.van.pk, "F").context["act"].url)  # that work is still to be done
+        next_episode(self.user, self.corner())
+        fill(self.user, start_sweep(self.user, self.corner(), stations=10, **SET_UP), TRUE)
+        self.assertEqual(self.proving().sides["FL"].proof.advice, "wrong_index")
+        self.assertContains(self.page("prove", self.van.pk, "FL"), "another place than was decided")
+        self.assertEqual(self.page("prepare", self.van.pk, "FL").context["set_up_form"].initial["turned"], 1)
+        self.sweep(TRUE)
+        self.assertTrue(self.proving().sides["FL"].proof.proven)
+
+
+class Read(AfterWork):
+    """A van that got its plate: what is read then, and what is advised."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        cls("setUp").worked()
+
     def test_over_its_limit_it_is_advised_anew_each_time_and_what_is_read_then_stands_by_itself(self) -> None:
-        self.worked()
         self.sweep(OVER)
         told = []
         while (advice := self.proving().sides["FL"].proof.advice) != "tell_apart":
@@ -246,7 +266,6 @@ class Proven(AfterWork):
         self.assertEqual(self.doing(self.van).told("FL"), [])  # another choice, another beginning
 
     def test_what_is_still_to_be_done_is_chosen_as_it_stands_and_the_work_as_it_was_decided(self) -> None:
-        self.worked()
         self.sweep(TRUE)
         job = Job.objects.for_choosing().get(pk=self.van.pk)
         now, then = (weigh_axle(self.user, job, "F", as_decided=as_decided) for as_decided in (False, True))
@@ -259,7 +278,6 @@ class Proven(AfterWork):
 
     def test_a_disc_that_was_uneven_is_proven_by_what_is_known_of_it_since(self) -> None:
         uneven = ["24.00", "24.01", "24.03", "24.05", "24.06", "24.05", "24.03", "24.01", "24.00", "24.00"]
-        self.worked()
         self.sweep(TRUE)
         rounds = self.corner().rounds.filter(episode=0)
         rounds.update(typed=uneven, readings_mm=[float(figure) for figure in uneven])
@@ -280,20 +298,7 @@ class Proven(AfterWork):
         fill(self.user, start_sweep(self.user, self.corner(), stations=10, **SET_UP), TRUE)
         self.assertEqual(self.proving().sides["FL"].proof.advice, "")
 
-    def test_a_sweep_at_another_index_than_was_decided_proves_nothing(self) -> None:
-        setting = {"position": "FL", "index_deg": 72.0}
-        decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
-        self.assertIn("/do/", self.page("choose", self.van.pk, "F").context["act"].url)  # that work is still to be done
-        next_episode(self.user, self.corner())
-        fill(self.user, start_sweep(self.user, self.corner(), stations=10, **SET_UP), TRUE)
-        self.assertEqual(self.proving().sides["FL"].proof.advice, "wrong_index")
-        self.assertContains(self.page("prove", self.van.pk, "FL"), "another place than was decided")
-        self.assertEqual(self.page("prepare", self.van.pk, "FL").context["set_up_form"].initial["turned"], 1)
-        self.sweep(TRUE)
-        self.assertTrue(self.proving().sides["FL"].proof.proven)
-
     def test_limits_that_changed_since_are_both_shown_and_it_is_said_which_judges(self) -> None:
-        self.worked()
         self.sweep(TRUE)
         figures = self.corner().limits.figures() | {"max_runout_mm": 0.01}
         use_limits(self.user, self.corner(), set_limits(self.user, self.van.vehicle, "F", **figures))
@@ -303,7 +308,6 @@ class Proven(AfterWork):
         self.assertEqual(self.proving().sides["FL"].proof.figures[0].state, "over")
 
     def test_an_advice_pressed_twice_is_followed_once(self) -> None:
-        self.worked()
         self.sweep(OVER)
         follow_advice(self.user, self.van, "FL", "torque_again")
         episode = self.corner().episode
@@ -314,7 +318,6 @@ class Proven(AfterWork):
         )
 
     def test_a_tape_laid_out_and_not_read_keeps_nothing_apart(self) -> None:
-        self.worked()
         start_sweep(self.user, self.corner(), stations=10, **SET_UP)
         next_episode(self.user, self.corner())
         self.assertEqual(self.corner().episode, 1)
@@ -323,7 +326,6 @@ class Proven(AfterWork):
         self.assertEqual(self.corner().episode, 2)
 
     def test_everybody_looks_within_the_queries(self) -> None:
-        self.worked()
         self.sweep(TRUE)
         trainee = client_of(self.trainee)
         with CaptureQueriesContext(connection) as queries:
@@ -370,9 +372,14 @@ class OnceMore(AfterWork):
 
     READ: ClassVar = [f"{26.2 + k / 1000:.3f}" for k in (31, 30, 28, 20, 10, 2, 1, 8, 20, 30)]
 
-    def cut_and_read(self) -> Corner:
-        decide(self.user, self.job, "F", code="on_vehicle_cut")
-        self.assertIsNone(self.until("", self.job))
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        hand = cls("setUp")
+        decide(cls.user, cls.job, "F", code="on_vehicle_cut")
+        hand.assertIsNone(hand.until("", cls.job))
+
+    def read_after(self) -> Corner:
         mm = {"radius_mm": 138.0, "graduation_mm": 0.001, "entry_unit": "mm"}
         for position in ("FR", "FL"):
             corner = self.job.corners.get(position=position)
@@ -382,7 +389,7 @@ class OnceMore(AfterWork):
 
     def test_a_second_cut_is_planned_from_what_the_first_left_and_made_pass_by_pass(self) -> None:
         sent = {"code": "on_vehicle_cut", "reason": "once more"}
-        corner = self.cut_and_read()
+        corner = self.read_after()
         first = {row.pk for row in CutPass.objects.all()}
         decide(self.user, self.job, "F", **sent)
         pressed_twice = decide(self.user, self.job, "F", **sent)
@@ -407,8 +414,6 @@ class OnceMore(AfterWork):
         self.assertEqual(Cut.objects.filter(corner=corner).count(), 2)
 
     def test_a_corner_that_was_cut_is_swept_and_miked_before_the_next_as_its_steps_confirmed_it(self) -> None:
-        decide(self.user, self.job, "F", code="on_vehicle_cut")
-        self.assertIsNone(self.until("", self.job))
         address = reverse("jobs:prepare", args=[self.job.pk, "FL"])
         for query, ticked in (({}, True), ({"turned": "2"}, False)):  # turned on it comes off once more
             form = self.client.get(address, query).context["set_up_form"]
@@ -420,7 +425,7 @@ class OnceMore(AfterWork):
         self.assertEqual(self.page("prove", self.job.pk, "FL").context["act"].url, wanted)
 
     def test_a_disc_that_was_miked_after_its_cut_is_not_miked_again_for_nuts_and_joint(self) -> None:
-        corner = self.cut_and_read()
+        corner = self.read_after()
         for code, wants in (("torque_again", []), ("compensate_again", ["thickness"])):
             follow_advice(self.user, self.job, "FL", code)
             corner = self.job.corners.get(position="FL")
@@ -432,7 +437,7 @@ class OnceMore(AfterWork):
             self.assertEqual("?tape=thickness" in act.url, bool(wants))
 
     def test_what_is_decided_anew_and_not_done_is_to_be_done_and_proves_nothing_yet(self) -> None:
-        self.cut_and_read()
+        self.read_after()
         self.assertIn("/prove/", next_act(Job.objects.for_page().get(pk=self.job.pk)).url)
         self.assertIn(6, self.behind(self.job))
         decide(self.user, self.job, "F", code="on_vehicle_cut", reason="once more")
