@@ -35,6 +35,9 @@ class Work:
     locating_screw: bool = False
     twin: bool = False  # two wheels stand on this hub
     shares_wheel: bool = False  # the other disc of this wheel is worked on too
+    beside_a_disc: bool = (
+        False  # the other disc of this wheel is not worked on: its caliper holds the wheel all the same
+    )
     leaves_lathe: bool = False  # the workshop's policy lets work go on beside a running lathe
 
 
@@ -44,6 +47,7 @@ def _motorcycle(work: Work) -> bool:
 
 CONDITIONS: Final[Mapping[str, Callable[[Work], bool]]] = {
     "motorcycle": _motorcycle,
+    "beside a disc": lambda work: work.beside_a_disc,
     "wheels with nuts": lambda work: not _motorcycle(work),
     "one wheel": lambda work: not _motorcycle(work) and not work.twin,
     "twin wheels": lambda work: work.twin,

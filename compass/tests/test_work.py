@@ -246,6 +246,11 @@ class OrderOfWork(TestCase):
         for earlier, later in (("FR:caliper off", "FL:wheel out"), ("FL:wheel out", "FR:disc off"),
                                ("FR:disc washed", "FL:wheel in"), ("FL:wheel in", "FR:caliper on")):  # fmt: skip
             self.assertLessEqual(starts[f"j|{earlier}:1"][1], starts[f"j|{later}:1"][0])
+        one = vehicle_work([CornerWork("FL", Work("index", vehicle="motorcycle", beside_a_disc=True), {})])
+        beside = [s.step.code for part in one for s in part.steps]
+        for before, after in (("other_caliper_off", "motorcycle_wheel"), ("wheel_in", "other_caliper_on")):
+            self.assertLess(beside.index(before), beside.index(after))
+        self.assertNotIn("other_caliper_off", apart)
         done = {rung(s) for part in parts for s in part.steps}
         other = [CornerWork(c.position, Work("clean_and_torque", first=c.work.first, **on), {}) for c in corners]
         self.assertIn(("FR", "caliper off:1:caliper_off"), falls_away(vehicle_work(other), done))  # it is shut

@@ -11,12 +11,11 @@ from django.utils.translation import gettext as _
 
 from compass.do.ladder import Rung
 from compass.do.order import Order, Task, order_work
-from compass.do.steps import Work
 from compass.do.tasks import tasks_of
 from compass.do.work import CornerWork, vehicle_work
 from drawing.strip import Bar, draw_strip
 from jobs.do.cut import cuts_of_work
-from jobs.do.doing import decided_corners, shares_wheel
+from jobs.do.doing import decided_corners, work_of
 from jobs.do.run_page import hour_marks
 from jobs.models import Cut, Job, RunStep
 from jobs.remembered import Remembered
@@ -83,20 +82,9 @@ def _tasks(user: User, jobs: list[Job]) -> tuple[list[Task], list[str]]:
 
 def _corners(job: Job, *, leaves_lathe: bool) -> list[CornerWork]:
     """Return a job's work as the order needs it: no figure of a plan, so nothing is judged for it."""
-    decided, first = decided_corners(job), {}
-    works = []
+    decided, works = decided_corners(job), []
     for corner, decision, code in decided:
-        features = frozenset(corner.limits.features) if corner.limits is not None else frozenset()
-        work = Work(
-            remedy=code,
-            vehicle=job.vehicle.kind,
-            axle=corner.axle,
-            first=first.setdefault(corner.axle, corner.pk) == corner.pk,
-            features=features,
-            twin=job.vehicle.has_twin_wheels(corner.axle),
-            shares_wheel=shares_wheel(job, corner, decided),
-            leaves_lathe=leaves_lathe,
-        )
+        work = work_of(job, corner, code, decided, leaves_lathe=leaves_lathe)
         made = max((sum(not one.withdrawn for one in cut.passes.all()) for cut in cuts_of_work(corner)), default=0)
         minutes = decision.predicted.get(corner.position, {}).get("minutes")
         works.append(CornerWork(corner.position, work, {}, tuple(range(1, max(made, 1) + 1)), minutes))

@@ -155,15 +155,8 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
         shop = choice.shop if choice is not None else None
         side = _side(corner, decision, code, chosen, shop, lathes, rows)
         sides[corner.position] = side
-        corners.append(
-            _corner_work(
-                job,
-                side,
-                first=_is_first(corner, decided),
-                shares_wheel=shares_wheel(job, corner, decided),
-                leaves_lathe=shop is not None and shop.leaves_lathe,
-            )
-        )
+        work = work_of(job, corner, code, decided, leaves_lathe=shop is not None and shop.leaves_lathe)
+        corners.append(_corner_work(side, work))
     return Doing(
         job=job,
         sides=sides,
@@ -227,10 +220,6 @@ def _changes(run: Run, sides: Mapping[str, Side]) -> tuple[Change, ...]:
     return tuple(changes)
 
 
-def _is_first(corner: Corner, decided: list[tuple[Corner, Decision, str]]) -> bool:
-    return corner.pk == next(other.pk for other, _d, _code in decided if other.axle == corner.axle)
-
-
 def _side(
     corner: Corner,
     decision: Decision,
@@ -270,26 +259,32 @@ def _dark_patch_left(corner: Corner, cut: Cut | None, rows: tuple[RunStep, ...])
     return bool(seen and made) and seen[-1].done_at > max(made)
 
 
-def shares_wheel(job: Job, corner: Corner, decided: Sequence[tuple[Corner, Decision, str]]) -> bool:
-    """Whether both discs of one wheel are worked on: a motorcycle's, in front."""
-    return job.vehicle.is_motorcycle and sum(other.axle == corner.axle for other, _d, _code in decided) > 1
-
-
-def _corner_work(job: Job, side: Side, *, first: bool, shares_wheel: bool, leaves_lathe: bool) -> CornerWork:
-    corner, limits, position = side.corner, side.corner.limits, side.corner.position
-    predicted = side.decision.predicted.get(position, {})
-    work = Work(
-        remedy=side.remedy,
+def work_of(
+    job: Job, corner: Corner, code: str, decided: Sequence[tuple[Corner, Decision, str]], *, leaves_lathe: bool
+) -> Work:
+    """Return what decides which steps belong to a corner's work."""
+    limits = corner.limits
+    discs = [other for other in job.corners.all() if other.axle == corner.axle]
+    worked = [other for other, _d, _code in decided if other.axle == corner.axle]
+    one_wheel = job.vehicle.is_motorcycle and len(discs) > 1
+    return Work(
+        remedy=code,
         vehicle=job.vehicle.kind,
         axle=corner.axle,
-        single=len([c for c in job.corners.all() if c.axle == corner.axle]) == 1,
-        first=first,
+        single=len(discs) == 1,
+        first=corner.pk == worked[0].pk,
         features=frozenset(limits.features) if limits is not None else frozenset(),
         locating_screw=limits is not None and bool(limits.index_positions),
         twin=job.vehicle.has_twin_wheels(corner.axle),
-        shares_wheel=shares_wheel,
+        shares_wheel=one_wheel and len(worked) > 1,
+        beside_a_disc=one_wheel and len(worked) == 1,
         leaves_lathe=leaves_lathe,
     )
+
+
+def _corner_work(side: Side, work: Work) -> CornerWork:
+    limits, position = side.corner.limits, side.position
+    predicted = side.decision.predicted.get(position, {})
     figures: dict[str, Figure] = {}
     if side.chosen is not None and limits is not None:
         measured, foretold = side.chosen.measured, predicted.get("runout_after_mm")
