@@ -330,7 +330,7 @@ def _look_up_torque(user: User, doing: Doing, placed: PlacedStep, sent: Sent) ->
 def follow_advice(user: User, job: Job, position: str, code: str) -> None:
     """Note that an advice was followed at a corner that was not proven; what is read from now on is read after it."""
     require(user, Deed.DO)
-    doing, run = _locked(user, job)
+    doing, run = _done(user, job)
     side = doing.sides.get(position)
     if run is None or side is None or code not in ADVICE:
         raise UnknownStepError
@@ -353,7 +353,7 @@ def _is_advice(row: RunStep, position: str, code: str) -> bool:
 def sign_off(user: User, job: Job) -> None:
     """Sign the work off as a second person: somebody trained who cut none of it."""
     require(user, Deed.SIGN_HOLD)
-    doing, run = _locked(user, job)
+    doing, run = _done(user, job)
     cut = {row.done_by_id for row in doing.rows if ":read_pass" in row.key or ":bench_read" in row.key}
     if run is None or user.pk in cut:
         raise HoldError("second")
@@ -452,6 +452,14 @@ def _locked(user: User, job: Job, *, stands: bool = False) -> tuple[Doing, Run |
     if doing is None:
         raise NothingDecidedError
     if doing.changes and not stands:
+        raise WorkChangedError
+    return doing, run
+
+
+def _done(user: User, job: Job) -> tuple[Doing, Run | None]:
+    """Lock a work that was carried out, to judge it: limits that changed since change nothing of what was done."""
+    doing, run = _locked(user, job, stands=True)
+    if doing.is_decided_anew:
         raise WorkChangedError
     return doing, run
 

@@ -201,8 +201,11 @@ class Corner(InWorkshop):
 
     @property
     def is_to_do(self) -> bool:
-        """Whether work was decided for it that has not changed it yet."""
-        return self.decided_in is not None and self.episode <= self.decided_in
+        """Whether work was decided for it that has not changed it yet; another one may have."""
+        if self.decided_in is None or self.episode <= self.decided_in:
+            return self.decided_in is not None
+        since = set(self.works[self.decided_in : self.episode])
+        return bool(since) and not since & {"", self.remedy}
 
     def next_decided_in(self, *, same: bool) -> int:
         """Return in which episode a work decided now begins; ``same``: it is the one that was decided last.
@@ -210,12 +213,13 @@ class Corner(InWorkshop):
         What was changed and not read since is a work under way: another choice goes on from it. The same work once
         more begins where the last was read and did not hold.
         """
-        stands = self.stands
-        if self.is_to_do or self.episode == 0:
+        stands, before = self.stands, self.decided_in
+        if self.episode == 0 or (before is not None and self.episode <= before):
             return self.episode
-        if stands is None or (same and stands.within):
-            return self.episode - 1 if self.decided_in is None else self.decided_in
-        return self.episode
+        if same and before is not None and (stands is None or stands.within):
+            return before
+        goes_on = stands is None or (same and stands.within)
+        return self.episode - 1 if goes_on else self.episode
 
     @property
     def axle(self) -> str:

@@ -16,6 +16,7 @@ from jobs.do.running import (
     HoldError,
     StepDoneError,
     UnknownStepError,
+    WorkChangedError,
     follow_advice,
     go_on,
     next_episode,
@@ -306,6 +307,41 @@ class Read(AfterWork):
         self.assertContains(page, "limit when it was decided: 0.05 mm")
         self.assertContains(page, "judged by the one in force now: 0.01 mm")
         self.assertEqual(self.proving().sides["FL"].proof.figures[0].state, "over")
+
+    def test_other_work_decided_before_it_was_read_is_done_first_whatever_is_swept_meanwhile(self) -> None:
+        do = reverse("jobs:do", args=[self.van.pk])
+        decide(self.user, self.van, "F", code="hub_unit", reason="the bearing hums")
+        for swept in (False, True):
+            if swept:
+                self.sweep(OVER)
+            self.assertEqual(next_act(Job.objects.for_page().get(pk=self.van.pk)).url, do)
+            page = self.page("prove", self.van.pk, "FL").context
+            self.assertEqual((page["act"].url, page["advice"]), (do, ""))
+        with self.assertRaises(WorkChangedError):
+            follow_advice(self.user, self.van, "FL", "torque_again")
+        go_on(self.user, self.van)
+        self.worked()
+        self.assertEqual(self.corner().works, ["plate", "hub_unit"])
+        self.assertIn("Sweep, after", next_act(Job.objects.for_page().get(pk=self.van.pk)).words)
+
+    def test_another_place_decided_before_it_was_read_is_set_first(self) -> None:
+        for index_deg in (72.0, 144.0):
+            setting = {"position": "FL", "index_deg": index_deg}
+            decide(self.user, self.van, "F", code="index", setting=setting, reason="marks say so")
+            if index_deg == 72.0:
+                go_on(self.user, self.van)
+                self.step(self.van, placed=self.until("sweep_again", self.van), typed="0.03")
+                self.worked()
+        page = self.page("prove", self.van.pk, "FL").context
+        self.assertEqual((page["act"].url, page["advice"]), (reverse("jobs:do", args=[self.van.pk]), ""))
+
+    def test_limits_that_changed_since_do_not_keep_an_advice_from_being_followed(self) -> None:
+        self.sweep(OVER)
+        figures = self.corner().limits.figures() | {"max_runout_mm": 0.045}
+        use_limits(self.user, self.corner(), set_limits(self.user, self.van.vehicle, "F", **figures))
+        self.assertTrue(self.doing(self.van).changes)
+        follow_advice(self.user, self.van, "FL", self.proving().sides["FL"].proof.advice)
+        self.assertEqual(self.doing(self.van).told("FL"), ["torque_again"])
 
     def test_an_advice_pressed_twice_is_followed_once(self) -> None:
         self.sweep(OVER)
