@@ -202,7 +202,7 @@ CLOSING: Final = (
 )
 _FELT: Final = tuple(Finding(code, words) for code, words in FELT.items())
 LEAVING: Final = (
-    Step("pump", _N("Pump pedal or lever until it is high and hard; see the fluid."), _N("The pistons stand back: the first stroke may find nothing."), Kind.HOLD, cautions=("pump", "fluid")),
+    Step("pump", _N("Pump the brake (pedal, lever, a trailer’s coupling) until it is high and hard; see the fluid."), _N("The pistons stand back: the first stroke may find nothing."), Kind.HOLD, cautions=("pump", "fluid")),
     Step("bed_in", _N("Bed the pads in as their maker says: many light stops, none to a stand."), _N("A hot pad that stands prints itself on the disc."), when=("engine",), cautions=("road",)),
     Step("road_test", _N("Drive it over the speeds of the complaint, braking lightly and harder."), _N("Only there is it proven that the driver feels nothing."), Kind.HOLD, when=("engine",),
          cautions=("road", "maker"),

@@ -129,7 +129,7 @@ CAUTIONS: Final[Mapping[str, str]] = {
     "weight": _N("A rotor is heavy and its edges cut: two hands, feet clear."),
     "friction": _N("No grease and no fingers on the faces that brake."),
     "torque": _N("The vehicle maker’s torque, by a torque wrench; an impact gun undoes a perfect cut."),
-    "pump": _N("Pump the pedal before the vehicle moves: the first stroke may find nothing."),
+    "pump": _N("Pump the brake before the vehicle moves: the first stroke may find nothing."),
     "road": _N("Road-test only where it is lawful and safe, by somebody licensed to."),
     "maker": _N("The vehicle maker’s information, local rules and licensed practice decide."),
     "spring": _N("Springs and shoes fly: goggles, and one end at a time."),

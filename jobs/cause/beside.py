@@ -18,7 +18,7 @@ _WORK: Final = {
     Cause.CALIPER: gettext_lazy(
         "Free or renew slides or piston, on both sides of the axle alike; pads that wore unevenly are renewed. "
         "The caliper hangs from a hook, never by its hose; no grease on pad or disc; "
-        "pump the pedal high and hard before it moves."
+        "pump the brake high and hard before it moves."
     ),
     Cause.DRUM: gettext_lazy(
         "The drum in the hat goes with its rotor: renew it, or have the shoes bedded in, then set the parking brake. "

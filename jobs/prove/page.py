@@ -49,7 +49,7 @@ _CONDITIONS: Final = {
     "beside_driven": gettext_lazy("driven since it was seen to, beside the discs"),
     "match_mark": gettext_lazy("match mark on rotor and stud"),
     "torques": gettext_lazy("everything torqued"),
-    "pump": gettext_lazy("Pedal pumped, high and hard"),
+    "pump": gettext_lazy("Brake pumped, high and hard"),
     "bed_in": gettext_lazy("Pads bedded in"),
     "road_test": gettext_lazy("Road test over the speeds of the complaint"),
     "second_signs": gettext_lazy("A second pair of eyes, where metal was cut"),

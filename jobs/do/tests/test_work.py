@@ -46,7 +46,7 @@ class Doing(DemoShop):
         self.assertTrue(torques and all(re.fullmatch(r"\d+ N·m", text) for text in torques))
         asks = {step["asks"] for step in page.context["steps"] if step["asks"]}
         self.assertIn("torque of the caliper", asks)  # nobody has said it: looked up at its step
-        self.assertContains(page, "Pump the pedal before the vehicle moves")
+        self.assertContains(page, "Pump the brake before the vehicle moves")
         User.objects.filter(pk=self.user.pk).update(units="thou")
         with CaptureQueriesContext(connection) as queries:
             self.client.get(reverse("jobs:do", args=[self.van.pk]))

@@ -108,7 +108,7 @@ class Proven(AfterWork):
             close_job(self.user, self.van, reason="")
         self.assertIn("Front left: after-readings", reasons(refused.exception.open))
         answer = self.client.post(reverse("jobs:close", args=[self.van.pk]), {"reason": ""}, follow=True)
-        self.assertContains(answer, "Pedal pumped")
+        self.assertContains(answer, "Brake pumped")
         self.worked()
         self.sweep(TRUE)
         others = {(c.code, c.position) for c in self.proving().open}
