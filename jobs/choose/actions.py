@@ -119,7 +119,7 @@ def _note_at_corners(
         code = remedies.get(corner.position)
         before = (last.remedies.get(corner.position), last.settings.get(corner.position, {})) if last else None
         same = before == (code, settings.get(corner.position, {}))
-        decided_in = corner.next_decided_in(same=same) if changes_corner(code) else None
+        decided_in = corner.next_decided_in(code, same=same) if code and changes_corner(code) else None
         if (decided_in, code or "") != (corner.decided_in, corner.remedy):
             moved = moved or decided_in != corner.decided_in
             corner.decided_in, corner.remedy = decided_in, code or ""

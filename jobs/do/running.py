@@ -198,13 +198,13 @@ def do_part(user: User, job: Job, position: str, key: str) -> int:
 def next_episode(user: User, corner: Corner, work: str = "") -> None:
     """Begin the corner's next episode by a work: what is read from now on never joins what was read before.
 
-    Where nothing was read since the last work there is nothing to keep apart: the two are one.
+    Where nothing was read since the last work there is nothing to keep apart: the two are one, but for a new disc.
     """
     tapes = (tape for rows in (corner.sweeps, corner.rounds) for tape in rows.filter(episode=corner.episode))
     quick = corner.quick_readings.filter(episode=corner.episode, withdrawn=False)
     read = any(not tape.is_empty for tape in tapes) or quick.exists()
     begun = corner.works[: corner.episode]
-    if corner.episode == 0 or read:
+    if corner.episode == 0 or read or corner.decided_in == corner.episode:
         corner.episode += 1
     elif work == OF_THE_JOINT:
         return

@@ -207,19 +207,23 @@ class Corner(InWorkshop):
         since = set(self.works[self.decided_in : self.episode])
         return bool(since) and not since & {"", self.remedy}
 
-    def next_decided_in(self, *, same: bool) -> int:
-        """Return in which episode a work decided now begins; ``same``: it is the one that was decided last.
+    def next_decided_in(self, code: str, *, same: bool) -> int:
+        """Return in which episode the work ``code``, decided now, begins; ``same``: it is the one decided last.
 
-        What was changed and not read since is a work under way: another choice goes on from it. The same work once
-        more begins where the last was read and did not hold.
+        What was changed and not read since is a work under way: another choice goes on from it, but a new disc has
+        nothing of what was done to the old one. The same work once more begins where the last was read and did not
+        hold.
         """
         stands, before = self.stands, self.decided_in
-        if self.episode == 0 or (before is not None and self.episode <= before):
-            return self.episode
-        if same and before is not None and (stands is None or stands.within):
-            return before
-        goes_on = stands is None or (same and stands.within)
-        return self.episode - 1 if goes_on else self.episode
+        if self.episode == 0:
+            return 0
+        if stands is None:
+            if code.startswith("new_rotors") and self.works[self.episode - 1 : self.episode] != [code]:
+                return self.episode
+            return before if same and before is not None and before < self.episode else self.episode - 1
+        if before is not None and (self.episode <= before or (same and stands.within)):
+            return min(before, self.episode)
+        return self.episode - 1 if same and stands.within else self.episode
 
     @property
     def axle(self) -> str:

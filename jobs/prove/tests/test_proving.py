@@ -449,6 +449,19 @@ class OnceMore(AfterWork):
         self.assertLess(made.reading_mm, 26.2)
         self.assertEqual(Cut.objects.filter(corner=corner).count(), 2)
 
+    def test_new_rotors_decided_before_the_cut_was_read_are_cut_by_a_plan_of_their_own(self) -> None:
+        decide(self.user, self.job, "F", code="new_rotors+on_vehicle_cut", reason="deep grooves")
+        go_on(self.user, self.job)
+        position = self.until("pass", self.job).position
+        corner = self.job.corners.get(position=position)
+        self.assertEqual(corner.works, ["on_vehicle_cut", "new_rotors+on_vehicle_cut"])
+        fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), OVER)
+        mm = {"radius_mm": 138.0, "graduation_mm": 0.001, "entry_unit": "mm"}
+        fill(self.user, start_round(self.user, corner, stations=10, **mm), ["28.000", "28.002"] * 5)
+        self.assertEqual(self.until("read_pass", self.job).pass_number, 1)
+        self.step()
+        self.assertGreater(CutPass.objects.latest("pk").reading_mm, 27.5)
+
     def test_a_corner_that_was_cut_is_swept_and_miked_before_the_next_as_its_steps_confirmed_it(self) -> None:
         address = reverse("jobs:prepare", args=[self.job.pk, "FL"])
         for query, ticked in (({}, True), ({"turned": "2"}, False)):  # turned on it comes off once more
