@@ -272,14 +272,16 @@ class Corner:
         )
 
     def as_it_stands(self) -> "Corner | None":
-        """Return the corner as it stands after its works; None where its runout was not read since the last.
+        """Return the corner as it stood when it was read last after a work; None where it never was.
 
-        What a work is known to leave as it was (a disc's thickness under a plate) is known from before it.
+        A work that nobody read yet is under way: what is chosen instead of it rests on what was read before it. What a
+        work is known to leave as it was (a disc's thickness under a plate) is known from before it.
         """
-        if not self.after or not self.after[-1].is_swept:
+        swept = [k for k, read in enumerate(self.after, start=1) if read.is_swept]
+        if not swept:
             return None
         stands = self
-        for read in self.after:
+        for read in self.after[: swept[-1]]:
             works = frozenset(read.work.split("+"))
             left = bool(read.work) and not works & set(WORKS_ON_METAL)
             stands = replace(

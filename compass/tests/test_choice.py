@@ -96,8 +96,22 @@ class AfterWorks(TestCase):
         self.assertEqual(verdict("hub_unit"), {"FL": "new_rotors", "FR": "new_rotors"})
         self.assertIsNone(verdict("new_rotors")["FL"])  # how thick a new rotor is nobody has miked
         self.assertIsNone(verdict("")["FL"])  # what was done is not told, nor what it left
-        read = replace(came_in, after=(AfterWork(sweeps=swept, work="hub_unit"), AfterWork(work="index")))
-        self.assertIsNone(read.as_it_stands())
+
+    def test_what_is_chosen_instead_of_a_work_under_way_rests_on_what_was_read_before_it(self) -> None:
+        worn, mate = (
+            measured(truth, position=p) for truth, p in ((replace(QUIET, nominal_mm=23.0), "FL"), (QUIET, "FR"))
+        )
+        renewed = AfterWork(
+            measured(HUB_OVER, indices=(72.0, 216.0)).sweeps, (), measured(QUIET).thickness, "new_rotors"
+        )
+        told = []
+        for after in ((), (AfterWork(work="index"),), (renewed,), (renewed, AfterWork(work="index"))):
+            judged = diagnose(Case(corners=(replace(worn, after=after), mate), shop=SHOP))
+            told.append([corner.recommended for corner in judged.corners])
+        self.assertEqual(told[0], told[1])  # nothing was read since it came in
+        self.assertEqual(told[2], told[3])
+        self.assertIn("new_rotors", told[0][0])
+        self.assertNotIn("new_rotors", told[2][0])
 
     def test_over_again_after_a_work_hub_and_rotor_are_told_apart_before_another_is_chosen(self) -> None:
         came_in, mate = (
