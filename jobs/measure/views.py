@@ -51,6 +51,12 @@ def _laid_out(corner: Corner) -> bool:
     return bool(corner.sweeps.all() or corner.rounds.all())
 
 
+def _is_to_lay_out(corner: Corner, tape: str) -> bool:
+    """Whether the kind of tape asked for was never laid out since the last work, or every one was struck out."""
+    tapes = {"sweep": corner.sweeps, "thickness": corner.rounds}.get(tape)
+    return tapes is not None and not any(row.episode == corner.episode and not row.struck for row in tapes.all())
+
+
 @require_GET
 def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     """The workbench of a corner."""
@@ -60,6 +66,8 @@ def measure(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     if corner.limits_id is None or not (_laid_out(corner) or corner.kept):
         return redirect("jobs:prepare", pk, position)
     tape, view = request.GET.get("tape", ""), request.GET.get("view", "")
+    if _is_to_lay_out(corner, tape) and not job.is_closed:
+        return redirect(f"{address('jobs:prepare', pk, position)}?tape={tape}")
     context = corner_context(request.user, job, corner, tape_name=tape, view=view)
     if context["tape"].pk and not context["locked"]:
         context["talks"] = listening_context(request.user, context["tape"])

@@ -47,8 +47,14 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
         "set_up_form": set_up,
         "sets_limits": sets_limits,
         "comes_off": "turned" in request.GET,
+        "only_miked": _only_miked(request),
     }
     return render(request, "jobs/prepare/prepare.html", context, status=422 if posted else 200)
+
+
+def _only_miked(request: HttpRequest) -> bool:
+    """Whether the thickness alone is laid out: the disc is swept already."""
+    return request.GET.get("tape") == "thickness"
 
 
 def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, set_up: SetUpForm) -> HttpResponse:
@@ -61,10 +67,13 @@ def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, se
         corner.refresh_from_db()
     studs = spec_of(in_force).studs
     set_up.at_radius(in_force.measuring_radius_mm)
+    url = address("jobs:measure", corner.job_id, corner.position)
+    if _only_miked(request) and not set_up.quick:
+        measured = actions.start_round(user, corner, **set_up.round_set_up(studs))
+        return redirect(f"{url}?tape=t{measured.pk}")
     sweep = actions.start_sweep(user, corner, **set_up.sweep_set_up(studs))
     read = [r for r in corner.rounds.filter(episode=corner.episode) if not r.is_empty and not r.struck]
     # Another micrometer, or radii, were asked for: that is another round.
     if not read or set_up.cleaned_data["radii"] or set_up.changes_micrometer(read[-1]):
         actions.start_round(user, corner, **set_up.round_set_up(studs))
-    url = address("jobs:measure", corner.job_id, corner.position)
     return redirect(f"{url}?tape=quick" if set_up.quick else f"{url}?tape=s{sweep.pk}")

@@ -2,9 +2,11 @@
 
 from django.urls import reverse
 
+from jobs.measure.actions import strike_tape
 from jobs.models import Corner, Job, Sweep
+from jobs.next_act import next_act
 from jobs.prepare.forms import CONFIRMATIONS
-from jobs.tests.base import READINGS, Workshop, fill
+from jobs.tests.base import READINGS, THICKNESS, Workshop, fill
 from workshop.models import User
 from workshop.tests.base import client_of
 
@@ -103,3 +105,20 @@ class Preparing(Workshop):
         fill(self.user, self.sweep, READINGS)
         self.post("FL", turned="2")
         self.assertEqual([s.index_deg for s in Sweep.objects.filter(corner=self.corner)], [0.0, 144.0])
+
+    def test_a_tape_asked_for_of_which_none_counts_is_laid_out_and_no_other_beside_it(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        fill(self.user, self.round, THICKNESS)
+        for kind, tape in (("thickness", self.round), ("sweep", self.sweep)):
+            with self.subTest(kind=kind):
+                strike_tape(self.user, tape, struck=True)
+                act = next_act(Job.objects.for_page().get(pk=self.job.pk))
+                where = f"{reverse('jobs:prepare', args=[self.job.pk, 'FL'])}?tape={kind}"
+                self.assertRedirects(self.client.get(act.url), where)
+                before = (self.corner.sweeps.count(), self.corner.rounds.count())
+                answer = self.client.post(where, self.form)
+                laid = type(tape).objects.latest("pk")
+                self.assertIn(f"?tape={kind[0]}{laid.pk}", answer["Location"])
+                added = (self.corner.sweeps.count() - before[0], self.corner.rounds.count() - before[1])
+                self.assertEqual(added, (kind == "sweep", kind == "thickness"))
+                fill(self.user, laid, THICKNESS if kind == "thickness" else READINGS)
