@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Final
 
-from django.db.models import prefetch_related_objects
+from django.db.models import Q, prefetch_related_objects
 
 from compass.cause.corner import diagnose_corner
 from compass.cause.verdict import CornerVerdict
@@ -231,7 +231,8 @@ def _left(
     verdicts = {p: v for p in worked if (v := corners[p].verdict) is not None and v.do_not_drive}
     if not verdicts:  # nearly always: then nothing more is asked
         return (), ()
-    steps = RunStep.of(user).filter(run__job=job, position__in=verdicts, passed=True, taken_back=False)
+    was_done = Q(taken_back=False) | Q(taken_why=RunStep.DECIDED_ANEW)
+    steps = RunStep.of(user).filter(was_done, run__job=job, position__in=verdicts, passed=True)
     done = list(steps.values_list("position", "key"))
     works = {d.axle: d.remedies for d in Decision.of(user).filter(job=job).order_by("created_at", "pk")}
     left, undecided = [], []

@@ -407,7 +407,7 @@ def go_on(user: User, job: Job) -> int:
     undone = _to_be_done_again(doing, run, plan)
     gone = (*undone, *falls_away(doing.parts, [one for one in doing.done if one not in undone]))
     told = [row for row in doing.rows if row.key.startswith(PROVE) and not row.taken_back]
-    _mark_back(user, [*(doing.done[one] for one in gone), *told], "decided anew")
+    _mark_back(user, [*(doing.done[one] for one in gone), *told], RunStep.DECIDED_ANEW)
     run.plan = plan
     _changed(user, run, replan=True)
     return len(gone)

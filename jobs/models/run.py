@@ -45,6 +45,8 @@ class RunStep(InWorkshop):
     was told with; ``typed`` and ``reading_mm`` what was read, ``outcome`` how that stood to what was expected.
     """
 
+    DECIDED_ANEW: ClassVar = "decided anew"  # why it is taken back where it was done, and other work begins
+
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="steps")
     position = models.CharField(max_length=3, blank=True)
     key = models.CharField(max_length=60)

@@ -184,6 +184,12 @@ class Proven(AfterWork):
         row = self.doing(self.van).rows[-1]
         take_back(self.user, self.van, row.position, row.key, why="the other wheel")
         self.assertContains(self.page("cause", self.van.pk), "Do not drive")
+        self.step(self.van, placed=self.until("hub_play", self.van), typed="0.01")
+        self.sweep(OVER)
+        decide(self.user, self.van, "F", code="index", setting={"position": "FL", "index_deg": 72.0}, reason="marks")
+        go_on(self.user, self.van)
+        self.sweep(OVER)  # what is typed judges anew
+        self.assertNotContains(self.page("cause", self.van.pk), "Do not drive")  # what was renewed stays renewed
 
     def test_a_disc_that_was_miked_since_the_work_says_itself_how_thick_it_is(self) -> None:
         def mike(*texts: str) -> tuple[str, ...]:
