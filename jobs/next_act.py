@@ -186,6 +186,9 @@ def _to_choose(job: Job) -> NextAct | None:
     axles = {c.position: c.axle for c in job.corners.all()}
     for position in troubled:
         if axles[position] not in job.decided or axles[position] in anew:
+            unread = None if anew else _unread(job, axles[position])
+            if unread is not None:  # worked on, and given up: what is chosen rests on how it stands
+                return measure_after(unread, _wants(unread))
             url = address("jobs:choose", job.pk, axles[position])
             why = _("what was found since comes first") if anew else _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
@@ -232,16 +235,22 @@ def _wants(corner: Corner) -> tuple[str, ...]:
     """
     stands, came_in = corner.stands, corner.kept
     if stands is None:
-        return ("sweep", "thickness") if of_metal(corner.remedy) else ("sweep",)
+        work = corner.remedy or (corner.works[-1] if corner.works else "")
+        return ("sweep", "thickness") if of_metal(work) else ("sweep",)
     miked = came_in is not None and came_in.min_mm is not None
     wanted = {"sweep": stands.runout_mm is None, "thickness": miked and stands.min_mm is None}
     return tuple(what for what, is_wanted in wanted.items() if is_wanted)
 
 
+def _unread(job: Job, axle: str = "") -> Corner | None:
+    """Return the first corner that was worked on and not measured since, of all or of one axle."""
+    corners = (corner for corner in job.corners.all() if axle in ("", corner.axle))
+    return next((corner for corner in corners if corner.episode and _wants(corner)), None)
+
+
 def _after_work(job: Job) -> NextAct:
     """Lead through the work to its proof: what was changed is measured again, what is measured again is proven."""
-    worked = is_worked(job)
-    unread = next((corner for corner in job.corners.all() if corner.episode and _wants(corner)), None)
+    worked, unread = is_worked(job), _unread(job)
     if worked and unread is not None:
         return measure_after(unread, _wants(unread))
     return NextAct(

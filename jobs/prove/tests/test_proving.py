@@ -10,7 +10,7 @@ from compass.diagnose import diagnose
 from compass.do.ladder import rung, steps_of
 from compass.judge.vehicle import Judgement
 from compass.measure.sweep import SweepResult
-from jobs.choose.actions import decide
+from jobs.choose.actions import decide, withdraw
 from jobs.choose.axle import weigh_axle
 from jobs.do.running import (
     HoldError,
@@ -454,6 +454,19 @@ class OnceMore(AfterWork):
         self.assertEqual((made.number, made.cut.episode), (1, corner.episode))
         self.assertLess(made.reading_mm, 26.2)
         self.assertEqual(Cut.objects.filter(corner=corner).count(), 2)
+
+    def test_a_work_that_is_given_up_is_measured_before_anything_is_chosen(self) -> None:
+        withdraw(self.user, self.job, "F", reason="the owner calls")
+        for position in ("FL", "FR"):
+            act = next_act(Job.objects.for_page().get(pk=self.job.pk))
+            self.assertEqual(act.url, reverse("jobs:prepare", args=[self.job.pk, position]))
+            corner = self.job.corners.get(position=position)
+            fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), OVER)
+            act = next_act(Job.objects.for_page().get(pk=self.job.pk))
+            self.assertEqual(act.url, reverse("jobs:measure", args=[self.job.pk, position]) + "?tape=thickness")
+            mm = {"radius_mm": 138.0, "graduation_mm": 0.001, "entry_unit": "mm"}
+            fill(self.user, start_round(self.user, corner, stations=10, **mm), self.READ)
+        self.assertIn("/choose/F/", next_act(Job.objects.for_page().get(pk=self.job.pk)).url)
 
     def test_new_rotors_decided_before_the_cut_was_read_are_cut_by_a_plan_of_their_own(self) -> None:
         decide(self.user, self.job, "F", code="new_rotors+on_vehicle_cut", reason="deep grooves")
