@@ -35,9 +35,7 @@ class Work:
     locating_screw: bool = False
     twin: bool = False  # two wheels stand on this hub
     shares_wheel: bool = False  # the other disc of this wheel is worked on too
-    beside_a_disc: bool = (
-        False  # the other disc of this wheel is not worked on: its caliper holds the wheel all the same
-    )
+    beside_a_disc: bool = False  # this wheel's other disc is not worked on: its caliper comes off all the same
     leaves_lathe: bool = False  # the workshop's policy lets work go on beside a running lathe
 
 
