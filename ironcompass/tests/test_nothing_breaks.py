@@ -130,13 +130,13 @@ class NothingBreaks(TestCase):
         patterns = [p for p in jobs_urls.urlpatterns if set(p.pattern.converters) <= {"pk", "position", "axle"}]
         patterns = [p for p in patterns if "<job:pk>" in str(p.pattern)]
         self.assertGreater(len(patterns), 20)
-        for k, job in enumerate(Job.objects.exclude(state=Job.State.CLOSED)):
+        for job in Job.objects.exclude(state=Job.State.CLOSED):
             corner = job.corners.exclude(limits=None).first()
             if corner is None:
                 continue
             job.corners.filter(pk=corner.pk).update(episode=corner.episode + 1)
             at = {"pk": job.pk, "position": corner.position, "axle": corner.axle}
-            for pattern in patterns[k % 2 :: 2]:
+            for pattern in patterns:
                 address = reverse(
                     f"jobs:{pattern.name}", kwargs={name: at[name] for name in pattern.pattern.converters}
                 )

@@ -24,7 +24,7 @@ from workshop.adapters import lathe_of, part_minutes_here
 from workshop.models import TORQUES, Lathe, User
 
 LATHES: Final = {"bench_cut": "bench", "on_vehicle_cut": "on_vehicle"}
-_OF_THE_WORK: Final = ("remedy", "setting", "once_more")
+_OF_THE_WORK: Final = ("remedy", "setting", "once_more")  # changes of what is to be done; others are of its limits
 _AFTER_DARK_PATCH: Final = "patch"
 _SET_BY_HAND: Final = ("index_deg", "plate_mm", "plate_deg")
 PROVE: Final = "prove:"  # keys of what was done because a corner was not proven
@@ -60,11 +60,6 @@ class Change:
     before: Any
     now: Any
 
-    @property
-    def is_of_the_work(self) -> bool:
-        """Whether what is to be done changed, and not only a limit that it is judged by."""
-        return self.what in _OF_THE_WORK
-
 
 @dataclass(frozen=True)
 class Doing:
@@ -86,9 +81,9 @@ class Doing:
         return {(row.position, row.key): row for row in held}
 
     @property
-    def is_decided_anew(self) -> bool:
-        """Whether other work was decided than what was begun, and nobody has gone on by it yet."""
-        return any(change.is_of_the_work for change in self.changes)
+    def decided_anew(self) -> frozenset[str]:
+        """Where other work was decided than what was begun, and nobody has gone on by it yet."""
+        return frozenset(change.position for change in self.changes if change.what in _OF_THE_WORK)
 
     def told(self, position: str) -> list[str]:
         """Return the advices that were followed at a corner since it was decided, by their codes."""

@@ -459,7 +459,7 @@ def _locked(user: User, job: Job, *, stands: bool = False) -> tuple[Doing, Run |
 def _done(user: User, job: Job) -> tuple[Doing, Run | None]:
     """Lock a work that was carried out, to judge it: limits that changed since change nothing of what was done."""
     doing, run = _locked(user, job, stands=True)
-    if doing.is_decided_anew:
+    if doing.decided_anew:
         raise WorkChangedError
     return doing, run
 

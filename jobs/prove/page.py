@@ -68,7 +68,7 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
     side = sides.get(position) or next((s for s in sides.values() if not s.proof.proven), next(iter(sides.values())))
     rose, factor = _rose(side)
     # What forbids driving comes before a disc that could run truer, and other work before one that is given up.
-    advice = "" if proving.doing.job.kept.undecided or proving.doing.is_decided_anew else side.proof.advice
+    advice = "" if proving.doing.job.kept.undecided or proving.doing.decided_anew else side.proof.advice
     return {
         "position": side.position,
         "axle": side.side.corner.axle,
@@ -104,7 +104,7 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
         return hand_over(job)
     if job.kept.undecided:
         return next_act(job)
-    anew = {change.position for change in proving.doing.changes if change.is_of_the_work}
+    anew = proving.doing.decided_anew
     to_do = anew | {s.position for s in proving.sides.values() if s.side.corner.is_to_do}
     waiting = [s for s in (side, *proving.sides.values()) if s.proof.wants and s.position not in to_do]
     unread = proving.doing.current is not None and all(not s.after for s in proving.sides.values())
