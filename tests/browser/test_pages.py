@@ -243,6 +243,13 @@ class Drafts(BrowserCase):
     def test_units_theme_and_reloads_throw_nothing_away(self) -> None:
         page = self.page
         page.goto(f"{self.live_server_url}/jobs/{named('job', self.job.pk)}/FL/prepare/")
+        page.fill("#id_radii", "abc")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#id_radii_error")  # and it is seen, not under the docked act
+        edges = [page.locator(part).bounding_box() for part in ("#id_radii_error", ".next-dock")]
+        self.assertLessEqual(edges[0]["y"] + edges[0]["height"], edges[1]["y"])
+        page.goto(f"{self.live_server_url}/jobs/{named('job', self.job.pk)}/FL/prepare/")
+        page.fill("#id_radii", "")
         page.fill("#id_radius_mm", "141")
         page.check("#id_cleaned")
         page.click("[name=units][value=thou]")
