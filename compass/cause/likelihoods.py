@@ -133,18 +133,18 @@ JOINT_OF: Final = Sign(
 )
 WHOSE: Final = Sign(
     "whose",
-    ("hub", "rotor", "both", "both for sure"),
-    (0.3, 0.3, 0.2, 0.2),
+    ("hub", "hub or both", "rotor", "rotor or both", "both", "both for sure"),
+    (0.27, 0.06, 0.27, 0.06, 0.14, 0.2),
     {
-        C.HUB: (0.93, 0.01, 0.05, 0.01),
-        C.ROTOR: (0.01, 0.93, 0.05, 0.01),
-        C.STACK: (0.03, 0.03, 0.3, 0.64),
-        C.BENT: (0.95, 0.01, 0.035, 0.005),
-        C.BEARING: (0.5, 0.2, 0.2, 0.1),
+        C.HUB: (0.91, 0.05, 0.005, 0.005, 0.02, 0.01),
+        C.ROTOR: (0.005, 0.005, 0.91, 0.05, 0.02, 0.01),
+        C.STACK: (0.01, 0.12, 0.01, 0.12, 0.1, 0.64),
+        C.BENT: (0.93, 0.03, 0.005, 0.005, 0.025, 0.005),
+        C.BEARING: (0.45, 0.08, 0.17, 0.05, 0.15, 0.1),
     },
     _N(
         "What stayed when the rotor was turned belongs to the hub, what turned to the rotor. Where neither can carry most "
-        "of it, whatever the readings are off by, it is a stack."
+        "of it, whatever the readings are off by, it is a stack; what their U leaves open is left open."
     ),
 )
 HUB_FAR_OVER: Final = Sign(

@@ -180,17 +180,17 @@ def _made_by(pattern: Pattern) -> str:
 
 
 def _whose(verdict: CornerVerdict) -> str:
-    """Say who carries most of a runout told apart; that neither does for sure, where its U lets neither."""
+    """Say who carries most of a runout told apart: for sure, or all that its U leaves open."""
     whose = verdict.measured.whose
     parts = [(part, name) for part, name in ((whose.hub, "hub"), (whose.rotor, "rotor")) if part is not None]
     together_mm = 2 * abs(sum(part.vector for part, _name in parts))
-    most = 0.0
+    may = []
     for part, name in parts:
-        share = part.share or 0.0
-        if share >= CARRIES_MOST:
+        share, off = part.share or 0.0, part.expanded_mm / max(together_mm, part.expanded_mm)
+        if share - off >= CARRIES_MOST:
             return name
-        most = max(most, share + part.expanded_mm / max(together_mm, part.expanded_mm))
-    return "both for sure" if most < CARRIES_MOST else "both"
+        may += [name] if share + off >= CARRIES_MOST else []
+    return f"{may[0]} or both" if len(may) == 1 else "both" if may else "both for sure"
 
 
 def _vehicle_signs(complaint: Complaint, vehicle: VehicleFacts) -> Iterable[Seen]:

@@ -189,6 +189,8 @@ OUTCOMES: Final[dict[str, str]] = {
     "nuts": _N("nuts"),
     "both": _N("both"),
     "both for sure": _N("both, for sure"),
+    "hub or both": _N("the hub, or both"),
+    "rotor or both": _N("the rotor, or both"),
     "swept as it came in": _N("as it came in"),
     "swept torqued, not cleaned": _N("torqued, before cleaning"),
     "swept cleaned, not torqued": _N("cleaned, before torquing"),
