@@ -32,3 +32,10 @@ class AtOnce(Operation):
     def describe(self) -> str:
         """Say what it does."""
         return "; ".join(operation.describe() for operation in self.operations)
+
+
+def carry_out_deferred(_apps: Any, editor: Any) -> None:
+    """Make the references and indexes Django puts off to the end of a migration: what follows builds on them."""
+    for statement in editor.deferred_sql:
+        editor.execute(statement, params=None)
+    editor.deferred_sql.clear()

@@ -79,6 +79,9 @@ FROZEN = {
     "practice/migrations/0002_rows_of_workshops.py": "a603815d0cb8e390",
     "practice/migrations/0003_walls.py": "409c9cac212716eb",
     "practice/migrations/0004_keys_carry_the_workshop.py": "62a6c9290093cd52",
+    "workshop/migrations/0001_squashed_0022_shop_version.py": "66655054ef89d80a",
+    "jobs/migrations/0001_squashed_0028_remedy_of_a_corner.py": "c746bc79605b14ca",
+    "practice/migrations/0001_squashed_0004_keys_carry_the_workshop.py": "4ddce9a4ae322b07",
 }
 
 

@@ -36,12 +36,32 @@ for job in Job.objects.all():
 answers = [(page, client.get(page, follow=True).status_code) for page in pages]
 print("pages", len(pages), [answer for answer in answers if answer[1] != 200])
 """
+# All that a database is made of but its rows; references and indexes by what they are, for Django names some by itself.
+SHAPE = """
+select 'column', table_name::text, column_name::text, udt_name::text, is_nullable::text, column_default::text,
+  character_maximum_length::text
+from information_schema.columns where table_schema = 'public'
+union all select 'constraint', conrelid::regclass::text, case when contype <> 'f' then conname::text end,
+  pg_get_constraintdef(oid), convalidated::text, null, null
+from pg_constraint where connamespace = 'public'::regnamespace
+union all select 'index', tablename, regexp_replace(indexdef, ' INDEX [^ ]+', ''), null, null, null, null
+from pg_indexes where schemaname = 'public'
+union all select 'policy', tablename, policyname, cmd, qual, with_check, null from pg_policies
+union all select 'walled', relname, relrowsecurity::text, relforcerowsecurity::text, null, null, null
+from pg_class where relnamespace = 'public'::regnamespace and relkind = 'r'
+union all select 'trigger', tgrelid::regclass::text, tgname, pg_get_triggerdef(oid), null, null, null
+from pg_trigger where not tgisinternal
+union all select 'function', proname, prosrc, null, null, null, null
+from pg_proc where pronamespace = 'public'::regnamespace and probin is null
+union all select 'extension', extname, null, null, null, null, null from pg_extension
+"""
 
 
 class Upgrades(SimpleTestCase):
     """Each in a database of its own, brought up by the very command that bin/start runs."""
 
     takes_long = True
+    databases = {"default"}
 
     def setUp(self) -> None:
         told = connection.settings_dict
@@ -89,3 +109,7 @@ class Upgrades(SimpleTestCase):
                 with psycopg.connect(f"{self.base}/{self.name}") as there:
                     strange = "select count(*) from jobs_job where workshop_id is distinct from 1"
                     self.assertEqual(there.execute(strange).fetchone(), (0,))
+                    brought_up = set(there.execute(SHAPE))
+                # A database made anew comes of the one migration that stands for all of these.
+                with psycopg.connect(f"{self.base}/{connection.settings_dict['NAME']}") as here:
+                    self.assertEqual(brought_up ^ set(here.execute(SHAPE)), set())
