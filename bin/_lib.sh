@@ -104,9 +104,14 @@ need_python() {
   "$PYTHON" -m venv "$VENV" || die "could not make a virtual environment in $VENV"
   local file args=()
   for file in "$@"; do args+=(-r "$file"); done
-  "$PY" -m pip install -q --disable-pip-version-check --require-hashes "${args[@]}" >"$LOCAL/pip.log" 2>&1 \
+  # What is imported is compiled then; to compile all of it takes as long again as to install it.
+  "$PY" -m pip install -q --no-compile --disable-pip-version-check --require-hashes "${args[@]}" >"$LOCAL/pip.log" 2>&1 \
     || die "could not install the Python packages; the end of .local/pip.log says why"
-  [ "$(id -u)" != 0 ] || chmod -R go+rX "$VENV"
+  if [ "$(id -u)" = 0 ]; then
+    chmod -R go+rX "$VENV"
+    # The user root serves as may write nothing there: it is done for it, while nothing else wants the machine.
+    (umask 022; exec nice -n 19 "$PY" -m compileall -q "$VENV/lib") >/dev/null 2>&1 9>&- &
+  fi
   # Each lock file with those before it is satisfied now: bin/start need not install again what bin/test has.
   for file in $(seq $#); do cat "${@:1:$file}" | sha256sum | cut -d' ' -f1 >>"$stamp"; done
 }
