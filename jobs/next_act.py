@@ -9,6 +9,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from compass.cause.checks import MINUTES, OPENING_MINUTES, Separating
+from compass.ground.limits import State
 from compass.prove.proof import of_metal
 from compass.words.codes import CHECKS, FELT, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
@@ -183,18 +184,26 @@ def tell_apart(corner: Corner, way: Separating) -> NextAct:
 def _to_choose(job: Job) -> NextAct | None:
     """Lead to the first axle with something to be put right that nobody has decided yet, or by what was known then."""
     troubled, anew = job.kept.troubled, job.kept.undecided
-    axles = {c.position: c.axle for c in job.corners.all()}
-    for position in troubled:
-        if axles[position] not in job.decided or axles[position] in anew:
-            unread = None if anew else _unread(job, axles[position])
+    corners = {corner.position: corner for corner in job.corners.all()}
+    for axle in dict.fromkeys(corners[p].axle for p in troubled if corners[p].axle in anew or not _holds(corners[p])):
+        if axle not in job.decided or axle in anew:
+            unread = None if anew else _unread(job, axle)
             if unread is not None:  # worked on, and given up: what is chosen rests on how it stands
                 return measure_after(unread, _wants(unread))
-            url = address("jobs:choose", job.pk, axles[position])
+            url = address("jobs:choose", job.pk, axle)
             why = _("what was found since comes first") if anew else _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
     if job.decided and (troubled or any(corner.is_to_do for corner in job.corners.all())):
         return _after_work(job) if _has_work(job) else None
     return None
+
+
+def _holds(corner: Corner) -> bool:
+    """Whether it was worked on, measured since and is over no limit: with its decision withdrawn, too, it is mended."""
+    stands = corner.stands
+    if not corner.episode or stands is None or _wants(corner):
+        return False
+    return State.OVER.value not in (stands.runout, stands.variation) and not stands.do_not_drive
 
 
 def _has_work(job: Job) -> bool:
@@ -205,7 +214,8 @@ def _has_work(job: Job) -> bool:
 def is_worked(job: Job) -> bool:
     """Whether something was worked on, and neither a choice nor a decided work is still open."""
     corners = job.corners.all()
-    chosen = all(corner.axle in job.decided for corner in corners if corner.position in job.kept.troubled)
+    troubled = (corner for corner in corners if corner.position in job.kept.troubled)
+    chosen = all(corner.axle in job.decided or _holds(corner) for corner in troubled)
     return chosen and any(c.episode for c in corners) and not any(c.is_to_do for c in corners)
 
 

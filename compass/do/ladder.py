@@ -1,13 +1,16 @@
 """The ladder of a work under way: which step comes next, what is opened again, what carries over to another choice."""
 
 from collections.abc import Collection, Iterator, Sequence
+from itertools import takewhile
 from typing import Final
 
+from compass.do.procedures import CLOSING_ONE_WHEEL
 from compass.do.steps import Kind
 from compass.do.work import Part, PlacedStep
 
 Rung = tuple[str, str]  # position and key of a step
 _SHUTS: Final = ("closing:", "caliper on:")
+_SHUTTING: Final = ("shoes", "closing", *CLOSING_ONE_WHEEL, "leaving")
 
 
 def rung(placed: PlacedStep) -> Rung:
@@ -95,8 +98,8 @@ def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...
     """Return the done steps that do not carry over to ``parts``, the work by another choice.
 
     At each place they carry as far as the new work goes through them without a gap. Where a corner is shut already
-    nothing of it does, unless nothing is left to be done there: it has to be opened again. What the new work has not at
-    all falls away too.
+    nothing of it does, unless all that is left to be done there belongs to shutting it: it has to be opened again. But
+    passes that were made and read stay made. What the new work has not at all falls away too.
     """
     places = dict.fromkeys(part.position for part in parts)
     shut = {position for position, key in done if key.startswith(_SHUTS)}
@@ -104,12 +107,13 @@ def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...
         shut.add("")  # it may be on its wheels again
     kept: set[Rung] = set()
     for place in places:
+        here = [step for part in parts if part.position == place for step in part.steps]
         # The vehicle's own steps (lifted, driven) are done once for all corners.
-        here = {rung(step) for part in parts if place in ("", part.position) for step in part.steps}
-        if place in shut and not here <= set(done):
+        left = [step for step in (steps_of(parts) if place == "" else here) if rung(step) not in done]
+        if place in shut and all(step.part in _SHUTTING for step in left):
+            kept |= {rung(step) for step in here}
             continue
-        for placed in (step for part in parts if part.position == place for step in part.steps):
-            if rung(placed) not in done:
-                break
-            kept.add(rung(placed))
+        reaches = () if place in shut else takewhile(lambda step: rung(step) in done, here)
+        made = takewhile(lambda step: rung(step) in done, (step for step in here if step.pass_number is not None))
+        kept |= {rung(step) for step in (*reaches, *made)}
     return tuple(one for one in done if one not in kept)

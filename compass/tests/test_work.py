@@ -94,6 +94,14 @@ class Ladder(TestCase):
         self.assertIn(("", "lift:1:chock"), falls_away(plate, shut))
         open_yet = falls_away(plate, shut | {("FR", "opening:1:wheel_off")})
         self.assertEqual({position for position, _key in open_yet}, {"FL"})  # the vehicle is up for the other corner
+        # A nut of a closed corner was not torqued after all: it is torqued, and nothing is cut a second time for it.
+        cut = {rung(step) for part in self.parts for step in part.steps}
+        bracket = next(one for one in sorted(cut) if one[1].endswith(":bracket"))
+        self.assertEqual(falls_away(self.parts, cut - {bracket}), ())
+        clamp = next(one for one in sorted(cut) if one[1].endswith(":clamp"))
+        again = falls_away(self.parts, cut - {clamp})
+        self.assertIn((clamp[0], "opening:1:caliper_off"), again)
+        self.assertFalse([key for _p, key in again if ":pass:" in key or ":read_pass:" in key])
         # Another axle's work comes to one that is done: what is done there stands, the vehicle is lifted anew.
         whole = {rung(step) for part in plate for step in part.steps}
         more = vehicle_work([*work("plate"), CornerWork("RL", Work("plate"), work("plate")[0].figures, ())])

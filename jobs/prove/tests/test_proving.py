@@ -341,6 +341,13 @@ class Read(AfterWork):
         page = self.page("prove", self.van.pk, "FL").context
         self.assertEqual((page["act"].url, page["advice"]), (reverse("jobs:do", args=[self.van.pk]), ""))
 
+    def test_a_work_that_holds_is_not_chosen_again_because_its_decision_was_withdrawn(self) -> None:
+        self.sweep(OVER)
+        withdraw(self.user, self.van, "F", reason="it may hold after all")
+        self.assertIn("/choose/F/", next_act(Job.objects.for_page().get(pk=self.van.pk)).url)
+        fill(self.user, start_sweep(self.user, self.corner(), stations=10, index_deg=0.0, **SET_UP), TRUE)
+        self.assertEqual(next_act(Job.objects.for_page().get(pk=self.van.pk)).deed, "close_job")
+
     def test_limits_that_changed_since_do_not_keep_an_advice_from_being_followed(self) -> None:
         self.sweep(OVER)
         figures = self.corner().limits.figures() | {"max_runout_mm": 0.045}
