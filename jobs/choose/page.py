@@ -49,7 +49,7 @@ def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -
         "policy_name": ShopFigures.School(choice.policy).label,
         "next_policy": _next_policy(choice),
         "advised": choice.advised.code if choice.advised is not None else None,
-        "headline": _headline(choice, user.unit),
+        "headline": _unread_headline(job, axle) or _headline(choice, user.unit),
         "beside": [
             place_words(cause, position) for cause, position in job.kept.beside if _is_here(job, axle, position)
         ],
@@ -94,6 +94,16 @@ def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, str]
         "words": words,
         "url": address("jobs:prepare", job.pk, corner.position),
         "act": _("Prepare %(corner)s") % {"corner": corner},
+    }
+
+
+def _unread_headline(job: Job, axle: str) -> str:
+    """Say what lanes rest on where a work was done since."""
+    corner = next((c for c in job.corners.all() if c.axle == axle and c.episode and c.stands is None), None)
+    if corner is None:
+        return ""
+    return _("%(name)s was worked on and not measured since: what stands here rests on what was read before.") % {
+        "name": POSITION_NAMES[corner.position]
     }
 
 

@@ -464,6 +464,7 @@ class OnceMore(AfterWork):
 
     def test_a_work_that_is_given_up_is_measured_before_anything_is_chosen(self) -> None:
         withdraw(self.user, self.job, "F", reason="the owner calls")
+        self.assertContains(self.page("choose", self.job.pk, "F"), "rests on what was read before")
         for position in ("FL", "FR"):
             act = next_act(Job.objects.for_page().get(pk=self.job.pk))
             self.assertEqual(act.url, reverse("jobs:prepare", args=[self.job.pk, position]))
