@@ -1,5 +1,6 @@
 """The lanes of an axle as rows of a page: words, figures and drawings of one remedy each. Records in, words out."""
 
+from collections.abc import Mapping
 from typing import Any, Final
 
 from django.utils.translation import gettext as _
@@ -28,10 +29,14 @@ _WHOSE_EVER: Final = (
 _REACH_MM: Final = 0.03  # the least that half a lane's height shows
 
 
-def lane_rows(choice: AxleChoice, unit: Unit, currency: str) -> list[dict[str, Any]]:
+def lane_rows(
+    choice: AxleChoice, unit: Unit, currency: str, *, decided: Mapping[str, str | None]
+) -> list[dict[str, Any]]:
+    """Return the lanes that are open, best first; ``decided`` is what is decided, by position. One is picked."""
     open_lanes = [lane for lane in choice.lanes if lane.feasible]
     reach = _reach(choice, open_lanes)
     advised = choice.advised
+    stands = next((lane.code for lane in open_lanes if lane.code == decided.get(lane.lead)), None)
     return [
         {
             "number": number,
@@ -49,6 +54,8 @@ def lane_rows(choice: AxleChoice, unit: Unit, currency: str) -> list[dict[str, A
             "km": _km_text(lane, unit),
             "per": _per_distance(lane, unit, currency),
             "advised": advised is not None and lane.code == advised.code,
+            "decided": lane.code == stands,
+            "picked": lane.code == stands if stands is not None else number == 1,
             "turns": lane.code in ("index", "plate"),
             "words": f"{_(remedy_name(lane.code, lane.lead))} · {money_text(lane.price, currency)}",
         }

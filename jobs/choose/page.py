@@ -38,11 +38,13 @@ def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -
     }
     if choice is None or not choice.lanes:
         return context | {"empty": _why_empty(job, axle, choice)}
-    lanes = lane_rows(choice, user.unit, choice.shop.currency)
+    decided = decision.remedies if decision is not None else {}
+    lanes = lane_rows(choice, user.unit, choice.shop.currency, decided=decided)
     shown = 1 if lanes and lanes[0]["code"] == "none" else _SHOWN  # a disc in order needs no other lane at once
     return context | {
         "lanes": lanes[:shown],
         "more_lanes": lanes[shown:],
+        "lane_picked": next((lane for lane in lanes if lane["picked"]), None),
         "refused": [_refused(lane) for lane in choice.lanes if not lane.feasible],
         "policies": _policy_rows(choice, choice.shop.currency),
         "own_policy": choice.policy == _own_policy(choice),

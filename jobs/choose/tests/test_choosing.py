@@ -54,6 +54,10 @@ class Deciding(DemoShop):
         answer = self.client.post(address, {"remedy": "bench_cut+plate", "reason": "hub lathe is out"})
         self.assertRedirects(answer, reverse("jobs:choose", args=[self.job.pk, "F"]))
         self.assertTrue(Decision.objects.get(job=self.job).against)
+        page = self.client.get(reverse("jobs:choose", args=[self.job.pk, "F"])).context
+        lanes = {lane["code"]: lane for lane in (*page["lanes"], *page["more_lanes"])}
+        self.assertEqual([code for code, lane in lanes.items() if lane["picked"]], ["bench_cut+plate"])
+        self.assertTrue(lanes["bench_cut+plate"]["decided"])  # not the advised one: a press would decide that
         with self.assertRaises(IntegrityError), transaction.atomic():
             Decision.objects.filter(job=self.job).update(reason="")
 
