@@ -151,13 +151,14 @@ def axles_of(job: Job) -> list[str]:
 
 
 def worst_axle(job: Job) -> str:
-    """Return the axle to open first: one still to be decided, else one with anything found, else the first."""
+    """Return the axle to open first: one still to be decided, one whose work did not hold, one with anything found."""
+    corners = job.corners.all()
+    troubled = {c.axle for c in corners if c.position in job.kept.troubled}
+    measured = {c.axle for c in corners if c.kept is not None}
+    not_held = {c.axle for c in corners if c.episode and c.stands is not None and not c.stands.within}
 
-    troubled = {c.axle for c in job.corners.all() if c.position in job.kept.troubled}
-    measured = {c.axle for c in job.corners.all() if c.kept is not None}
-
-    def need(axle: str) -> tuple[bool, bool, bool]:
-        return axle in troubled and axle not in job.decided, axle in troubled, axle in measured
+    def need(axle: str) -> tuple[bool, bool, bool, bool]:
+        return axle in troubled and axle not in job.decided, axle in not_held, axle in troubled, axle in measured
 
     return max(axles_of(job), key=need)
 

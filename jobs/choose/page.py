@@ -44,6 +44,7 @@ def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -
     return context | {
         "lanes": lanes[:shown],
         "more_lanes": lanes[shown:],
+        "once_more": any(c.episode for c in job.corners.all() if c.axle == axle),  # the same may be decided again
         "lane_picked": next((lane for lane in lanes if lane["picked"]), None),
         "refused": [_refused(lane) for lane in choice.lanes if not lane.feasible],
         "policies": _policy_rows(choice, choice.shop.currency),

@@ -85,6 +85,11 @@ class Doing:
         """Where other work was decided than what was begun, and nobody has gone on by it yet."""
         return frozenset(change.position for change in self.changes if change.what in _OF_THE_WORK)
 
+    @property
+    def cut_by(self) -> frozenset[int]:
+        """Who cut any of it: they sign no metal off."""
+        return frozenset(row.done_by_id for row in self.rows if ":read_pass" in row.key or ":bench_read" in row.key)
+
     def told(self, position: str) -> list[str]:
         """Return the advices that were followed at a corner since it was decided, by their codes."""
         rows = (row for row in self.rows if row.position == position and row.key.startswith(PROVE))

@@ -68,6 +68,7 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
     side = sides.get(position) or next((s for s in sides.values() if not s.proof.proven), next(iter(sides.values())))
     rose, factor = _rose(side)
     # What forbids driving comes before a disc that could run truer, and other work before one that is given up.
+    cut = user.pk in proving.doing.cut_by
     advice = "" if proving.doing.job.kept.undecided or proving.doing.decided_anew else side.proof.advice
     return {
         "position": side.position,
@@ -84,11 +85,12 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
         "advice_words": _(ADVICE[advice]) if advice else "",
         "tabs": [_tab(proving, other, here=other is side) for other in sides.values()],
         "conditions": [
-            _condition(one, sides.get(one.position)) for one in sorted(proving.conditions, key=lambda one: one.holds)
+            _condition(one, sides.get(one.position), own=cut)
+            for one in sorted(proving.conditions, key=lambda one: one.holds)
         ],  # open first
         "proven": not proving.open,
         "act": _act(proving, side),
-        "signs": any(condition.code == "second_signs" and not condition.holds for condition in proving.conditions),
+        "signs": not cut and any(one.code == "second_signs" and not one.holds for one in proving.conditions),
     }
 
 
@@ -259,8 +261,11 @@ def _scale(figure: Figure, before_mm: float | None, limit: str, unit: Unit) -> s
     return draw_expected(Expected(low, high, figure.limit_mm, before_mm, read), labels=labels, title=title)
 
 
-def _condition(condition: Condition, side: SideProof | None) -> dict[str, Any]:
-    """Return one condition in words, with who and when where it holds, and what is missing where it does not."""
+def _condition(condition: Condition, side: SideProof | None, *, own: bool = False) -> dict[str, Any]:
+    """Return one condition in words, with who and when where it holds, and what is missing where it does not.
+
+    ``own``: whoever looks cut the metal, and signs none of it off.
+    """
     words = str(_CONDITIONS[condition.code])
     if condition.position:
         words = f"{POSITION_NAMES[condition.position]}: {words}"
@@ -274,6 +279,8 @@ def _condition(condition: Condition, side: SideProof | None) -> dict[str, Any]:
             missing = ", ".join(str(_WANTS[want]) for want in condition.detail.split())
         elif condition.code == "road_test" and condition.detail:
             missing = str(_FELT[condition.detail])
+        elif condition.code == "second_signs" and own:
+            missing = _("by somebody who cut none of it")
         else:
             missing = _("still to be done")
     return {

@@ -410,6 +410,7 @@ class ACutProven(AfterWork):
         self.assertEqual({f.name: f.limit_mm for f in proof.figures}["thinnest"], corner.limits.machine_to_thickness_mm)
         open_yet = {condition.code for condition in self.proving(self.job).open}
         self.assertLessEqual({"match_mark", "torques", "second_signs"}, open_yet)
+        self.assertFalse(self.page("prove", self.job.pk, at.position).context["signs"])
         with self.assertRaises(HoldError):
             sign_off(self.user, self.job)  # whoever cut it does not sign it off
         sign_off(User.objects.get(username="holm"), self.job)
