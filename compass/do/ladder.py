@@ -94,12 +94,12 @@ def _made(placed: PlacedStep, at: PlacedStep, *, read: bool) -> bool:
     return at.pass_number is None or placed.pass_number < at.pass_number + read
 
 
-def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...]:
+def falls_away(parts: Sequence[Part], done: Collection[Rung], *, same: Collection[str] = ()) -> tuple[Rung, ...]:
     """Return the done steps that do not carry over to ``parts``, the work by another choice.
 
     At each place they carry as far as the new work goes through them without a gap. Where a corner is shut already
     nothing of it does, unless all that is left to be done there belongs to shutting it: it has to be opened again. But
-    passes that were made and read stay made. What the new work has not at all falls away too.
+    passes that were made stay made where the work is the ``same``. What the new work has not at all falls away too.
     """
     places = dict.fromkeys(part.position for part in parts)
     shut = {position for position, key in done if key.startswith(_SHUTS)}
@@ -114,6 +114,7 @@ def falls_away(parts: Sequence[Part], done: Collection[Rung]) -> tuple[Rung, ...
             kept |= {rung(step) for step in here}
             continue
         reaches = () if place in shut else takewhile(lambda step: rung(step) in done, here)
-        made = takewhile(lambda step: rung(step) in done, (step for step in here if step.pass_number is not None))
+        passes = (step for step in here if place in same and step.pass_number is not None)
+        made = takewhile(lambda step: rung(step) in done, passes)
         kept |= {rung(step) for step in (*reaches, *made)}
     return tuple(one for one in done if one not in kept)

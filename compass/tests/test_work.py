@@ -99,9 +99,10 @@ class Ladder(TestCase):
         bracket = next(one for one in sorted(cut) if one[1].endswith(":bracket"))
         self.assertEqual(falls_away(self.parts, cut - {bracket}), ())
         clamp = next(one for one in sorted(cut) if one[1].endswith(":clamp"))
-        again = falls_away(self.parts, cut - {clamp})
-        self.assertIn((clamp[0], "opening:1:caliper_off"), again)
-        self.assertFalse([key for _p, key in again if ":pass:" in key or ":read_pass:" in key])
+        for same, falls in (((), True), (("FL", "FR"), False)):  # a pass stays made where the same is gone on with
+            again = falls_away(self.parts, cut - {clamp}, same=same)
+            self.assertIn((clamp[0], "opening:1:caliper_off"), again)
+            self.assertEqual(any(":pass:" in key or ":read_pass:" in key for _p, key in again), falls)
         # Another axle's work comes to one that is done: what is done there stands, the vehicle is lifted anew.
         whole = {rung(step) for part in plate for step in part.steps}
         more = vehicle_work([*work("plate"), CornerWork("RL", Work("plate"), work("plate")[0].figures, ())])

@@ -404,7 +404,8 @@ def go_on(user: User, job: Job) -> int:
         raise UnknownStepError
     plan = plan_of(doing.sides)
     undone = _to_be_done_again(doing, run, plan)
-    gone = (*undone, *falls_away(doing.parts, [one for one in doing.done if one not in undone]))
+    same = [at for at, now in plan.items() if run.plan.get(at, {}).get("remedy") == now["remedy"]]
+    gone = (*undone, *falls_away(doing.parts, [one for one in doing.done if one not in undone], same=same))
     told = [row for row in doing.rows if row.key.startswith(PROVE) and not row.taken_back]
     _mark_back(user, [*(doing.done[one] for one in gone), *told], RunStep.DECIDED_ANEW)
     run.plan = plan

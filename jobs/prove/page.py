@@ -67,8 +67,8 @@ def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]
     sides = proving.sides
     side = sides.get(position) or next((s for s in sides.values() if not s.proof.proven), next(iter(sides.values())))
     rose, factor = _rose(side)
-    # What forbids driving comes before a disc that could run truer, and other work before one that is given up.
     cut = user.pk in proving.doing.cut_by
+    # What forbids driving comes before a disc that could run truer, and other work before one that is given up.
     advice = "" if proving.doing.job.kept.undecided or proving.doing.decided_anew else side.proof.advice
     return {
         "position": side.position,
