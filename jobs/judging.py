@@ -65,6 +65,11 @@ class Judged:
         return min((row.created_at for row in (*self.sweeps, *self.rounds, *self.quick)), default=None)
 
     @property
+    def broken_off(self) -> str:
+        """The name of the first tape that was begun and not read to its end; empty where there is none."""
+        return next((tape.name for tape in (*self.sweeps, *self.rounds) if tape.is_broken_off), "")
+
+    @property
     def is_measured(self) -> bool:
         """Whether anything was typed, read or seen at this corner."""
         record = self.record
@@ -323,7 +328,7 @@ def _kept_after(job: Job, row: Corner, now: Judged | None) -> dict[str, object]:
         stands = as_it_stands(job, row)
         if stands is not None and stands.measured.thickness.result is not None:
             kept["thickness"] = _kept(replace(now, verdict=stands), stands.root_cause)["thickness"]
-    return kept
+    return kept | {"broken_off": now.broken_off} if kept else kept
 
 
 def _kept(corner: Judged, root_cause: str) -> dict[str, object]:

@@ -31,6 +31,7 @@ class KeptCorner:
     runout_expanded_mm: float = 0.0
     variation_mm: float | None = None
     variation_expanded_mm: float = 0.0
+    broken_off: str = ""  # after a work: the tape that was begun and not read to its end
 
     @property
     def clear(self) -> bool:
@@ -87,6 +88,7 @@ class KeptCorner:
             runout_expanded_mm=runout.get("expanded_mm") or 0.0,
             variation_mm=thickness.get("variation_mm"),
             variation_expanded_mm=thickness.get("variation_expanded_mm") or 0.0,
+            broken_off=data.get("broken_off", ""),
         )
 
     def data(self) -> dict[str, Any]:
@@ -96,6 +98,7 @@ class KeptCorner:
             "evidence": self.evidence,
             "root_cause": self.root_cause,
             "do_not_drive": self.do_not_drive,
+            "broken_off": self.broken_off,
             "runout": {
                 "state": self.runout,
                 "high_deg": self.high_deg,

@@ -77,7 +77,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
             why=ngettext("%(n)s station to go", "%(n)s stations to go", tape.stations_to_go)
             % {"n": tape.stations_to_go},
             minutes=None,
-            url=address("jobs:measure", job.pk, corner.position) + f"?tape={tape.kind[0]}{tape.pk}",
+            url=address("jobs:measure", job.pk, corner.position) + f"?tape={tape.name}",
         )
     kept = job.kept
     step = kept.step
@@ -228,7 +228,11 @@ def _turned_to(studs: int, *, worked: bool) -> str:
 
 
 def measure_after(corner: Corner, wants: Sequence[str]) -> NextAct:
-    """Lead to what is wanted of a corner after its work: ``sweep``, ``thickness``, or both."""
+    """Lead to what is wanted of a corner after its work: ``sweep``, ``thickness``, or both; first what was begun."""
+    begun = corner.stands.broken_off if corner.stands is not None else ""
+    if begun:
+        url = address("jobs:measure", corner.job_id, corner.position) + f"?tape={begun}"
+        return NextAct(_("Finish this tape") + f" · {corner}", _("only a measured work is proven"), None, url)
     if "sweep" not in wants:
         words, url = _("Mike it, after · %(name)s"), address("jobs:measure", corner.job_id, corner.position)
         why = _("only a measured work is proven")
@@ -249,6 +253,7 @@ def _wants(corner: Corner) -> tuple[str, ...]:
         return ("sweep", "thickness") if of_metal(work) else ("sweep",)
     miked = came_in is not None and came_in.min_mm is not None
     wanted = {"sweep": stands.runout_mm is None, "thickness": miked and stands.min_mm is None}
+    wanted |= {tape: True for tape in wanted if stands.broken_off.startswith(tape[0])}
     return tuple(what for what, is_wanted in wanted.items() if is_wanted)
 
 

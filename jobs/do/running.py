@@ -165,7 +165,7 @@ def do_step(user: User, job: Job, sent: Sent, *, second: User | None = None, ago
         refresh(user, open_job_row(user, job.pk))
     # A part that took longer or shorter than planned, a reading, a way back: the rest is planned anew.
     part = next(part for part in doing.parts if placed in part.steps)
-    part_done = {rung(step) for step in part.steps} <= {*doing.done, rung(placed)}
+    part_done = row.passed and {rung(step) for step in part.steps} <= {*doing.done, rung(placed)}
     _changed(user, run, replan=part_done or bool(opened) or placed.step.expects == "after_pass")
     return Stepped(row, outcome, opened)
 

@@ -77,7 +77,7 @@ def _episode(corner: Corner, name: str) -> int:
         return min(int(name[1:4]), corner.episode)
     fetch_evidence([corner])
     tapes = (*corner.sweeps.all(), *corner.rounds.all())
-    return next((tape.episode for tape in tapes if name == f"{tape.kind[0]}{tape.pk}"), corner.episode)
+    return next((tape.episode for tape in tapes if name == tape.name), corner.episode)
 
 
 def quick_context(corner: Corner, judged: Judged, *, form: QuickForm | None = None) -> dict[str, Any]:
@@ -185,7 +185,7 @@ def live_context(user: User, job: Job, tape: Tape, *, current: int, judged: Judg
 def _choose_tape(name: str, judged: Judged, episode: int) -> Tape:
     sweeps, rounds = judged.sweeps, judged.rounds
     for tape in (*sweeps, *rounds):
-        if name == f"{tape.kind[0]}{tape.pk}":
+        if name == tape.name:
             return tape
     counting = [r for r in rounds if not r.struck]
     if name == "thickness" and counting:
@@ -209,7 +209,7 @@ def _choose_tape(name: str, judged: Judged, episode: int) -> Tape:
 
 def _tape_query(tape: Tape, beside: str) -> str:
     """Return the query that opens what is open now, for links that change only the layer."""
-    return f"?tape={beside or (f'{tape.kind[0]}{tape.pk}' if tape.pk else f'e{tape.episode}')}"
+    return f"?tape={beside or (tape.name if tape.pk else f'e{tape.episode}')}"
 
 
 def _is_ready(sweep: Sweep) -> bool:

@@ -192,9 +192,9 @@ def answer_of(
 def _shown(asked: QueryDict, tape: Tape, tapes: list[Any]) -> Tape | None:
     """Return the tape the asking page shows, where it is of this corner; None where it shows something else."""
     named = asked.get("show", "")
-    if named == f"{tape.kind[0]}{tape.pk}":
+    if named == tape.name:
         return tape
-    shown = next((other for other in tapes if named == f"{other.kind[0]}{other.pk}"), None)
+    shown = next((other for other in tapes if named == other.name), None)
     if shown is not None:
         shown.corner = tape.corner
     return shown

@@ -67,6 +67,16 @@ class Tape(InWorkshop):
         return 0 if self.struck else sum(z is None for z in self.readings_mm[: len(self.stations_deg)])
 
     @property
+    def is_broken_off(self) -> bool:
+        """Whether it was begun and not read to its last station: what the rest of the turn is, nobody has seen."""
+        return not self.is_empty and not self.struck and self.readings_mm[len(self.stations_deg) - 1] is None
+
+    @property
+    def name(self) -> str:
+        """What names it among the tapes of its corner, in addresses."""
+        return f"{self.kind[0]}{self.pk}"
+
+    @property
     def is_empty(self) -> bool:
         """Whether nothing has been typed yet."""
         return not any(self.typed)

@@ -1,6 +1,6 @@
 """Whether a job's work is proven: each corner after it, and all that must hold before the job may close. Reads only."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Final
 
@@ -134,6 +134,9 @@ def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
         index_deg=_index_deg(side),
         stands=stands.measured if stands is not None else None,
     )
+    if measured is not None and corner.episode and after.broken_off:  # half a turn proves nothing of the other half
+        wants = "sweep" if after.broken_off.startswith("s") else "thickness"
+        proof = replace(proof, wants=tuple(dict.fromkeys([*proof.wants, wants])), advice="")
     changed = _changed_limits(side, limits)
     return SideProof(side, before, after if measured is not None else None, proof, changed)
 

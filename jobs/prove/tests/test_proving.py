@@ -341,6 +341,19 @@ class Read(AfterWork):
         page = self.page("prove", self.van.pk, "FL").context
         self.assertEqual((page["act"].url, page["advice"]), (reverse("jobs:do", args=[self.van.pk]), ""))
 
+    def test_half_a_tape_proves_nothing_until_it_is_read_to_its_end(self) -> None:
+        setting = self.doing(self.van).sides["FL"].decision.settings.get("FL", {})
+        set_up = SET_UP | {"index_deg": setting.get("index_deg", 0.0)}
+        tape = start_sweep(self.user, self.corner(), stations=10, **set_up)
+        fill(self.user, tape, TRUE[:6])
+        proof = self.proving().sides["FL"].proof
+        self.assertEqual((proof.proven, proof.wants), (False, ("sweep",)))
+        wanted = reverse("jobs:measure", args=[self.van.pk, "FL"]) + f"?tape={tape.name}"
+        self.assertEqual(next_act(Job.objects.for_page().get(pk=self.van.pk)).url, wanted)
+        self.assertEqual(self.page("prove", self.van.pk, "FL").context["act"].url, wanted)
+        fill(self.user, tape, TRUE)
+        self.assertTrue(self.proving().sides["FL"].proof.proven)
+
     def test_a_work_that_holds_is_not_chosen_again_because_its_decision_was_withdrawn(self) -> None:
         self.sweep(OVER)
         withdraw(self.user, self.van, "F", reason="it may hold after all")
