@@ -82,13 +82,13 @@ class TwoAtOnce(TestCase):
         self.assertEqual(self.whose_says(0.02, turned_mm=0.09), "hub")
 
     def test_a_hub_that_only_just_carries_most_is_not_named_as_if_it_were_sure(self) -> None:
-        """Six tenths of it, give or take one: it may as well be the two together, and the odds say so."""
+        """Six tenths of it, give or take one: it may as well be the two together, more often so, and the odds say it."""
         self.assertEqual(self.whose_says(0.02, turned_mm=0.039), "hub or both")
         came_in = sweep_of(wave(10, (0.15, 60.0)), graduation=0.02)
         turned = sweep_of(wave(10, (0.039, 60.0)), graduation=0.02, index_deg=180.0)
         weighed = verdict_on(came_in, turned, thickness=EVEN, bearing_play_mm=0.01).judged.weighed
         hub, both = (dict(weighed.at_corner("F"))[cause] for cause in (Cause.HUB, Cause.STACK))
-        self.assertLess(max(hub, both), 2 * min(hub, both))
+        self.assertTrue(hub < both < 4 * hub, (hub, both))
 
     def whose_says(self, graduation_mm: float, turned_mm: float = 0.012) -> str:
         dial = {"graduation": graduation_mm}
