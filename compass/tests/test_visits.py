@@ -82,7 +82,7 @@ class TwoAtOnce(TestCase):
         self.assertEqual(self.whose_says(0.02, turned_mm=0.09), "hub")
 
     def test_a_hub_that_only_just_carries_most_is_not_named_as_if_it_were_sure(self) -> None:
-        """Six tenths of it, give or take one: it may as well be the two together, more often so, and the odds say it."""
+        """Six tenths of it, give or take one: it may be the two together, more often so, and the odds say it."""
         self.assertEqual(self.whose_says(0.02, turned_mm=0.039), "hub or both")
         came_in = sweep_of(wave(10, (0.15, 60.0)), graduation=0.02)
         turned = sweep_of(wave(10, (0.039, 60.0)), graduation=0.02, index_deg=180.0)
