@@ -48,6 +48,16 @@ class KeptCorner:
         """Whether runout and variation are within their limits, and nothing forbids driving."""
         return self.runout == self.variation == State.WITHIN.value and not self.do_not_drive
 
+    @property
+    def over(self) -> bool:
+        """Whether anything is over its limit for sure, or forbids driving."""
+        return State.OVER.value in (self.runout, self.variation) or self.do_not_drive
+
+    @property
+    def begun(self) -> str:
+        """Which reading was begun and not finished: ``sweep``, ``thickness`` or empty."""
+        return {"": "", "s": "sweep"}.get(self.broken_off[:1], "thickness")
+
     @classmethod
     def of(cls, verdict: CornerVerdict, *, root_cause: str, evidence: str) -> "KeptCorner":
         """Keep a verdict with the root cause the vehicle's judgement gives it."""

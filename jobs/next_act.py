@@ -9,7 +9,6 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from compass.cause.checks import MINUTES, OPENING_MINUTES, Separating
-from compass.ground.limits import State
 from compass.prove.proof import of_metal
 from compass.words.codes import CHECKS, FELT, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
@@ -201,9 +200,7 @@ def _to_choose(job: Job) -> NextAct | None:
 def _holds(corner: Corner) -> bool:
     """Whether it was worked on, measured since and is over no limit: with its decision withdrawn, too, it is mended."""
     stands = corner.stands
-    if not corner.episode or stands is None or _wants(corner):
-        return False
-    return State.OVER.value not in (stands.runout, stands.variation) and not stands.do_not_drive
+    return bool(corner.episode) and stands is not None and not _wants(corner) and not stands.over
 
 
 def _has_work(job: Job) -> bool:
@@ -253,8 +250,7 @@ def _wants(corner: Corner) -> tuple[str, ...]:
         return ("sweep", "thickness") if of_metal(work) else ("sweep",)
     miked = came_in is not None and came_in.min_mm is not None
     wanted = {"sweep": stands.runout_mm is None, "thickness": miked and stands.min_mm is None}
-    wanted |= {tape: True for tape in wanted if stands.broken_off.startswith(tape[0])}
-    return tuple(what for what, is_wanted in wanted.items() if is_wanted)
+    return tuple(what for what, is_wanted in wanted.items() if is_wanted or what == stands.begun)
 
 
 def _unread(job: Job, axle: str = "") -> Corner | None:

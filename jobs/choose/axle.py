@@ -155,7 +155,7 @@ def worst_axle(job: Job) -> str:
     corners = job.corners.all()
     troubled = {c.axle for c in corners if c.position in job.kept.troubled}
     measured = {c.axle for c in corners if c.kept is not None}
-    not_held = {c.axle for c in corners if c.episode and c.stands is not None and not c.stands.within}
+    not_held = {c.axle for c in corners if c.episode and c.stands is not None and c.stands.over}
 
     def need(axle: str) -> tuple[bool, bool, bool, bool]:
         return axle in troubled and axle not in job.decided, axle in not_held, axle in troubled, axle in measured

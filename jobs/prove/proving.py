@@ -134,9 +134,9 @@ def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
         index_deg=_index_deg(side),
         stands=stands.measured if stands is not None else None,
     )
-    if measured is not None and corner.episode and after.broken_off:  # half a turn proves nothing of the other half
-        wants = "sweep" if after.broken_off.startswith("s") else "thickness"
-        proof = replace(proof, wants=tuple(dict.fromkeys([*proof.wants, wants])), advice="")
+    begun = corner.stands.begun if measured is not None and corner.episode and corner.stands is not None else ""
+    if begun:  # half a turn proves nothing of the other half
+        proof = replace(proof, wants=tuple(dict.fromkeys([*proof.wants, begun])), advice="")
     changed = _changed_limits(side, limits)
     return SideProof(side, before, after if measured is not None else None, proof, changed)
 
