@@ -29,7 +29,7 @@ from workshop.models import User
 
 # What forbids driving: the step that says that it was renewed, and the work that holds it.
 _BEARING: Final = (":hub_play", "hub_unit")
-_DISC: Final = (":new_one", "new_rotors")
+_DISC: Final = ((":new_one", ":in_pairs"), "new_rotors")
 OF_THE_JOINT: Final = "clean_and_torque"  # leaves the disc as it is; what an advice on joint, nuts and marks comes to
 
 _diagnosed = Remembered(lambda record: diagnose_corner(record), most=160)  # a third of a megabyte each
@@ -66,8 +66,10 @@ class Judged:
 
     @property
     def broken_off(self) -> str:
-        """The name of the first tape that was begun and not read to its end; empty where there is none."""
-        return next((tape.name for tape in (*self.sweeps, *self.rounds) if tape.is_broken_off), "")
+        """The name of the first tape that was begun and not read to its end, nor another since; empty: none."""
+        tapes = (*self.sweeps, *self.rounds)
+        missed = (tape for tape in tapes if tape.is_broken_off and not any(t.stands_in_for(tape) for t in tapes))
+        return next((tape.name for tape in missed), "")
 
     @property
     def is_measured(self) -> bool:
@@ -328,10 +330,11 @@ def _kept_after(job: Job, row: Corner, now: Judged | None) -> dict[str, object]:
         stands = as_it_stands(job, row)
         if stands is not None and stands.measured.thickness.result is not None:
             kept["thickness"] = _kept(replace(now, verdict=stands), stands.root_cause)["thickness"]
-    return kept | {"broken_off": now.broken_off} if kept else kept
+    return kept
 
 
 def _kept(corner: Judged, root_cause: str) -> dict[str, object]:
     if corner.verdict is None or not corner.is_measured:
         return {}
-    return KeptCorner.of(corner.verdict, root_cause=root_cause, evidence=corner.name).data()
+    kept = KeptCorner.of(corner.verdict, root_cause=root_cause, evidence=corner.name, broken_off=corner.broken_off)
+    return kept.data()

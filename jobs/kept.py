@@ -31,17 +31,18 @@ class KeptCorner:
     runout_expanded_mm: float = 0.0
     variation_mm: float | None = None
     variation_expanded_mm: float = 0.0
-    broken_off: str = ""  # after a work: the tape that was begun and not read to its end
+    broken_off: str = ""  # the tape that was begun and not read to its end
 
     @property
     def clear(self) -> bool:
-        """Whether everything is measured and within: nothing was found here."""
-        return self.root_cause == "none_found"
+        """Whether everything is measured, to its end, and within: nothing was found here."""
+        return self.root_cause == "none_found" and not self.broken_off
 
     @property
     def settled(self) -> bool:
         """Whether nothing is left to be done: in order, or cured by the cleaning and torquing that measuring took."""
-        return self.clear or (self.within and self.root_cause in CURED_BY_MEASURING)
+        cured = self.within and self.root_cause in CURED_BY_MEASURING and not self.broken_off
+        return self.clear or cured
 
     @property
     def within(self) -> bool:
@@ -59,8 +60,8 @@ class KeptCorner:
         return {"": "", "s": "sweep"}.get(self.broken_off[:1], "thickness")
 
     @classmethod
-    def of(cls, verdict: CornerVerdict, *, root_cause: str, evidence: str) -> "KeptCorner":
-        """Keep a verdict with the root cause the vehicle's judgement gives it."""
+    def of(cls, verdict: CornerVerdict, *, root_cause: str, evidence: str, broken_off: str = "") -> "KeptCorner":
+        """Keep a verdict with the root cause the vehicle's judgement gives it, and the tape that was broken off."""
         measured = verdict.measured
         result, tir = measured.thickness.result, measured.runout.tir
         variation = result.variation if result is not None else None
@@ -77,6 +78,7 @@ class KeptCorner:
             runout_expanded_mm=tir.expanded_mm if tir is not None else 0.0,
             variation_mm=variation.value_mm if variation is not None else None,
             variation_expanded_mm=variation.expanded_mm if variation is not None else 0.0,
+            broken_off=broken_off,
         )
 
     @classmethod

@@ -82,6 +82,9 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
     step = kept.step
     if kept.undecided and (act := _to_choose(job)) is not None:  # what forbids driving was found since
         return act
+    begun = _begun(job)
+    if begun is not None and (step.check is None or step.position == begun.position):
+        return _finish(begun, begun.kept.broken_off, _("nobody has read the rest of it"))
     if step.check is not None:
         at = next((c for c in job.corners.all() if c.position == step.position), None)
         if at is None:
@@ -112,6 +115,18 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
         url=address("jobs:complaint", job.pk) + "#close",
         deed=Deed.CLOSE_JOB.value,
     )
+
+
+def _begun(job: Job) -> Corner | None:
+    """Return the first corner with a tape that was broken off as it came in, while its axle is not decided."""
+    corners = (c for c in job.corners.all() if not c.episode and c.axle not in job.decided)
+    return next((c for c in corners if c.kept is not None and c.kept.broken_off), None)
+
+
+def _finish(corner: Corner, tape: str, why: str) -> NextAct:
+    """Lead back to a tape that was begun and not read to its end."""
+    url = address("jobs:measure", corner.job_id, corner.position) + f"?tape={tape}"
+    return NextAct(_("Finish this tape") + f" · {corner}", why, None, url)
 
 
 def _why_closed(job: Job) -> str:
@@ -226,10 +241,8 @@ def _turned_to(studs: int, *, worked: bool) -> str:
 
 def measure_after(corner: Corner, wants: Sequence[str]) -> NextAct:
     """Lead to what is wanted of a corner after its work: ``sweep``, ``thickness``, or both; first what was begun."""
-    begun = corner.stands.broken_off if corner.stands is not None else ""
-    if begun:
-        url = address("jobs:measure", corner.job_id, corner.position) + f"?tape={begun}"
-        return NextAct(_("Finish this tape") + f" · {corner}", _("only a measured work is proven"), None, url)
+    if corner.stands is not None and corner.stands.broken_off:
+        return _finish(corner, corner.stands.broken_off, _("only a measured work is proven"))
     if "sweep" not in wants:
         words, url = _("Mike it, after · %(name)s"), address("jobs:measure", corner.job_id, corner.position)
         why = _("only a measured work is proven")

@@ -137,11 +137,13 @@ def _discard(corner: CornerVerdict, shop: Shop) -> list[tuple[str, float]]:
 
 def _finer_or_again(corner: CornerVerdict) -> str | None:
     thickness, measured = corner.measured.thickness, corner.measured
+    if enough_rounds(measured):  # and no finer one was taken: there is none here
+        return None
     if {"micrometer_too_coarse", "lips_not_measured"} & set(thickness.flags) or (
         measured.corner.thickness is not None and measured.corner.thickness.over_lips is not None
     ):
         return "finer_micrometer"
-    return None if enough_rounds(measured) else "repeat_round"
+    return "repeat_round"
 
 
 def _ways(
@@ -161,11 +163,10 @@ def _ways(
         if code is not None:
             noise = _FINE_MM if code == "finer_micrometer" else variation.expanded_mm / 2
             ways.append((code, _Reading("variation", noise, _doubt(thickness.state_variation)), None))
-    if suspect and runout.state is State.TOO_CLOSE and runout.tir is not None:
+    if suspect and runout.state is State.TOO_CLOSE and not enough_turns(measured):
         finer = "dial_too_coarse" in runout.flags
-        if finer or not enough_turns(measured):
-            noise = _FINE_DIAL_MM if finer else runout.tir.expanded_mm / 2
-            ways.append(("finer_dial" if finer else "repeat_sweep", _Reading("runout", noise, 0.5), None))
+        noise = _FINE_DIAL_MM if finer else runout.tir.expanded_mm / 2
+        ways.append(("finer_dial" if finer else "repeat_sweep", _Reading("runout", noise, 0.5), None))
     clean = not {"joint_not_cleaned", "nuts_not_torqued", "turns_disagree"} & set(runout.flags)
     unknown = runout.state in (State.OVER, State.TOO_CLOSE) and clean and not measured.whose.told_apart
     # An uneven disc that will be cut true to its own hub is cut whosever the runout is.

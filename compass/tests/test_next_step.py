@@ -78,6 +78,14 @@ class AtACorner(TestCase):
                 self.assertEqual(check_of(*sweeps, **evidence), expected)
                 self.assertIn(expected or "sweep_rotor", MINUTES)
 
+    def test_a_finer_instrument_that_is_not_there_is_not_asked_for_without_end(self) -> None:
+        asked = [check_of(*[COARSE] * turns, thickness=EVEN) for turns in range(1, 6)]
+        self.assertEqual(asked[:3], ["finer_dial"] * 3)
+        self.assertEqual({"finer_dial", "repeat_sweep"} & set(asked[3:]), set())
+        asked = [check_of(TRUE, thickness=replace(UNEVEN_NEARLY, rounds=rounds)) for rounds in range(1, 5)]
+        self.assertEqual(asked[:2], ["finer_micrometer"] * 2)
+        self.assertEqual({"finer_micrometer", "repeat_round"} & set(asked[2:]), set())
+
     def test_the_first_call_of_a_corner(self) -> None:
         over = replace(SPEC, max_bearing_play_mm=0.05)
         calls = (

@@ -1,5 +1,7 @@
 """Writes of the floor: opening a job."""
 
+from typing import Any
+
 from django.core.cache import cache
 from django.db import transaction
 from django.db.models import Count
@@ -18,7 +20,15 @@ _RATES_SECONDS = 300
 
 
 @transaction.atomic
-def open_job(
+def open_job(user: User, vehicle: Vehicle, **told: Any) -> Job:
+    """Open a job and judge it: what to do first. It takes what ``make_job`` takes."""
+    job = make_job(user, vehicle, **told)
+    refresh(user, job)
+    return job
+
+
+@transaction.atomic
+def make_job(
     user: User,
     vehicle: Vehicle,
     *,
@@ -26,7 +36,7 @@ def open_job(
     odometer_km: int | None = None,
     assigned_to: User | None = None,
 ) -> Job:
-    """Open a job with all corners of the vehicle, each with the limits in force for its axle."""
+    """Make a job with all corners of the vehicle, each with the limits in force for its axle; it is not judged yet."""
     require(user, Deed.OPEN_JOB)
     job = Job(
         vehicle=vehicle,
@@ -49,7 +59,6 @@ def open_job(
     # The work of the last visit has been seen again; whether it came back is for a person to say.
     for closing in Closing.of(user).filter(vehicle=vehicle, stands=True, seen_again=None):
         closing.said(seen_again=job, seen_km=odometer_km)
-    refresh(user, job)
     if odometer_km and odometer_km > (vehicle.odometer_km or 0):
         vehicle.odometer_km = odometer_km
         vehicle._history_user = user

@@ -71,6 +71,16 @@ class Tape(InWorkshop):
         """Whether it was begun and not read to its last station: what the rest of the turn is, nobody has seen."""
         return not self.is_empty and not self.struck and self.readings_mm[len(self.stations_deg) - 1] is None
 
+    def stands_in_for(self, broken_off: "Tape") -> bool:
+        """Whether it was read to its end, later, of the same thing: what was broken off is not missed any more."""
+        whole = not (self.is_empty or self.struck or self.is_broken_off)
+        return whole and self.subject == broken_off.subject and self.created_at > broken_off.created_at
+
+    @property
+    def subject(self) -> tuple[Any, ...]:
+        """What was read: two tapes of the same are readings of one thing."""
+        return (self.kind, getattr(self, "surface", ""), self.index_deg)
+
     @property
     def name(self) -> str:
         """What names it among the tapes of its corner, in addresses."""

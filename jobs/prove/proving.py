@@ -210,7 +210,8 @@ def _beyond_the_work(corner: Corner) -> Condition:
     kept = corner.kept
     if kept is None:
         return Condition("not_looked_at", corner.position, False)
-    unread = [name for name, mm in (("sweep", kept.runout_mm), ("thickness", kept.variation_mm)) if mm is None]
+    read = {"sweep": kept.runout_mm, "thickness": kept.variation_mm}
+    unread = [name for name, mm in read.items() if mm is None or name == kept.begun]
     quiet = unread and not kept.do_not_drive and State.OVER.value not in (kept.runout, kept.variation)
     return Condition("not_looked_at" if quiet else "within", corner.position, False, detail=" ".join(unread))
 

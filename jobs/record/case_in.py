@@ -16,7 +16,7 @@ from compass.ground.errors import FaultyFileError
 from compass.ground.positions import BY_KIND, LAYOUTS, axle_of
 from compass.ground.translation import _N
 from compass.ground.units import Unit
-from jobs.floor.actions import open_job
+from jobs.floor.actions import make_job
 from jobs.judging import refresh
 from jobs.models import Corner, Job, Look, QuickReading, Sweep, ThicknessRound
 from workshop.models import LIMIT_FIGURES, AxleLimits, Instrument, User, Vehicle
@@ -35,7 +35,7 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     data = load_json(raw)
     case = case_from_data(data)
     vehicle = vehicle or _vehicle(user, case)
-    job = open_job(user, vehicle, complaint="", odometer_km=_whole(case.vehicle.odometer_km), assigned_to=user)
+    job = make_job(user, vehicle, complaint="", odometer_km=_whole(case.vehicle.odometer_km), assigned_to=user)
     corners = {corner.position: corner for corner in job.corners.all()}
     strange = [corner.position for corner in case.corners if corner.position not in corners]
     if strange:

@@ -10,8 +10,9 @@ from jobs.judging import judge, judge_job
 from jobs.kept import KeptJob
 from jobs.models import Corner, Job, ThicknessRound
 from jobs.next_act import act_for, next_act
+from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import close_job
-from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill, type_reading
+from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, entry, fill, measure_in_order, type_reading
 from workshop.models import User
 from workshop.tests.base import FIGURES, client_of, person
 
@@ -38,6 +39,18 @@ class NextAct(Workshop):
         turning = act_for(corner, "turn_rotor_and_sweep", why="turn_rotor_and_sweep", index_deg=144.0)
         self.assertIn("on 2 studs", turning.words)
         self.assertEqual(self.client.get(turning.url).context["set_up_form"]["turned"].value(), "2")
+
+    def test_a_tape_that_was_broken_off_is_finished_before_anything_rests_on_it(self) -> None:
+        measure_in_order(self.user, self.job)
+        self.assertNotIn("Finish", self.act().words)
+        again = start_sweep(self.user, self.corner, stations=10, **SET_UP)
+        fill(self.user, again, READINGS[:6])
+        self.assertTrue(Corner.objects.get(pk=self.corner.pk).kept.broken_off)
+        act = self.act()
+        self.assertEqual(act.words, "Finish this tape · Front left")
+        self.assertTrue(act.url.endswith(f"?tape={again.name}"))
+        fill(self.user, start_sweep(self.user, self.corner, stations=10, **SET_UP), READINGS)  # or another one
+        self.assertNotIn("Finish", self.act().words)
 
     def test_too_close_to_call_ends_after_rounds_that_each_leave_less_doubt(self) -> None:
         fill(self.user, self.sweep, ["0", "1", "2", "2", "2", "1", "1", "0", "0", "0", "0"])

@@ -27,6 +27,7 @@ from jobs.do.tests.test_running import Work
 from jobs.frame import job_context
 from jobs.judging import case_of, judge, judge_job, verdict_of
 from jobs.measure.actions import add_quick
+from jobs.measure.looking import write_look
 from jobs.models import Corner, Cut, CutPass, Decision, Job, Look, RunStep
 from jobs.next_act import next_act
 from jobs.prepare.actions import add_turn, start_round, start_sweep, use_limits
@@ -190,6 +191,17 @@ class Proven(AfterWork):
         go_on(self.user, self.van)
         self.sweep(OVER)  # what is typed judges anew
         self.assertNotContains(self.page("cause", self.van.pk), "Do not drive")  # what was renewed stays renewed
+
+    def test_a_cracked_disc_is_driven_again_once_a_pair_of_new_ones_was_laid_out(self) -> None:
+        write_look(self.user, self.corner(), seen={"cracked": True})
+        decide(self.user, self.van, "F", code="new_rotors", reason="no lathe is free")
+
+        placed = self.until("in_pairs", self.van, position="FL")
+        self.assertContains(self.page("floor"), "Do not drive")
+        self.step(self.van, placed=placed)
+        self.assertEqual(self.corner().episode, 1)
+        self.assertNotContains(self.page("floor"), "Do not drive")
+        self.assertEqual(judge_job(self.user, Job.objects.for_page().get(pk=self.van.pk)).still_stopped, ())
 
     def test_a_disc_that_was_miked_since_the_work_says_itself_how_thick_it_is(self) -> None:
         def mike(*texts: str) -> tuple[str, ...]:
