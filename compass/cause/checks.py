@@ -134,7 +134,7 @@ def enough_turns(measured: Measured) -> bool:
 
 def enough_rounds(measured: Measured) -> bool:
     """Whether the disc was miked so often that another round would say no more."""
-    return _rounds(measured) >= _ENOUGH_ROUNDS
+    return rounds_of(measured) >= _ENOUGH_ROUNDS
 
 
 def separates_best(measured: Measured) -> Separating | None:
@@ -152,7 +152,8 @@ def _turns(measured: Measured) -> int:
     return max((sum(other.same_conditions(sweep) for other in sweeps) for sweep in sweeps), default=0)
 
 
-def _rounds(measured: Measured) -> int:
+def rounds_of(measured: Measured) -> int:
+    """Return how many rounds the disc was miked."""
     return measured.corner.thickness.rounds if measured.corner.thickness is not None else 0
 
 

@@ -5,12 +5,14 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
-from compass.cause.checks import separates_best
+from compass.cause.checks import enough_rounds, enough_turns, rounds_of, separates_best
 from compass.cause.measured import Measured
 from compass.evidence.records import WORKS_ON_METAL
 from compass.ground.limits import State
 from compass.ground.translation import _N
 from compass.ground.uncertainty import Estimate
+
+CLOSE_TO_LIMIT: Final = "close_to_limit"  # nothing more to read tells it
 
 Band = tuple[float, float, float]
 
@@ -56,6 +58,10 @@ class Proof:
 # What to do where a corner is not proven: the first not told yet, so that nothing is told twice without reason.
 ADVICE: Final[Mapping[str, str]] = {
     "measure_again": _N("Too close to call: sweep another turn, or mike again, before anything is done for it."),
+    CLOSE_TO_LIMIT: _N(
+        "Read as often as helps, and still too close to call: take a finer instrument, choose anew, "
+        "or close the job with your reason."
+    ),
     "torque_again": _N("Over its limit: loosen all nuts, torque them anew in star order, and sweep again."),
     "clean_again": _N("Still over: rotor off, clean the joint to bright metal once more, and sweep again."),
     "see_the_mark": _N("Still over: see that rotor and plate’s thin side stand on the marks that were meant."),
@@ -141,7 +147,8 @@ def prove_corner(
     if not wants and _SPOILT & set(runout.flags):
         return Proof(tuple(figures), (), "spoilt_sweep")
     uneven = result is None and stands is not None and stands.thickness.state_variation is State.OVER
-    advice = "" if wants else _advice(figures, remedy, told, uneven=uneven)
+    miked = after if after.thickness.result is not None or stands is None else stands
+    advice = "" if wants else _advice(figures, remedy, told, uneven=uneven, swept=after, miked=miked)
     if advice == "choose_anew" and "tell_apart" not in told and separates_best(after) is not None:
         advice = "tell_apart"  # chosen by what came in it would be a guess
     return Proof(tuple(figures), tuple(wants), advice)
@@ -178,7 +185,9 @@ def _left(minimum: Estimate, least_mm: float) -> State:
     return State.BELOW if minimum.value_mm + minimum.expanded_mm < least_mm else State.TOO_CLOSE
 
 
-def _advice(figures: Sequence[Figure], remedy: str, told: Sequence[str], *, uneven: bool) -> str:
+def _advice(
+    figures: Sequence[Figure], remedy: str, told: Sequence[str], *, uneven: bool, swept: Measured, miked: Measured
+) -> str:
     states = {figure.name: figure.state for figure in figures}
     if states.get("thinnest") is State.BELOW:
         return "too_thin"
@@ -188,9 +197,11 @@ def _advice(figures: Sequence[Figure], remedy: str, told: Sequence[str], *, unev
     elif uneven:
         ways += ["still_uneven"]
     elif states.get("variation") is State.OVER:
-        ways += ["mike_again", "choose_anew"]
+        ways += ["choose_anew" if rounds_of(miked) > 1 else "mike_again"]
     elif State.TOO_CLOSE in states.values():
-        ways += ["measure_again", "choose_anew"]
+        turn = states["runout"] is State.TOO_CLOSE and not enough_turns(swept)
+        thick = State.TOO_CLOSE in (states.get("variation"), states.get("thinnest")) and not enough_rounds(miked)
+        ways += ["measure_again" if turn or thick else CLOSE_TO_LIMIT]
     if not ways:
         return ""
     return next((way for way in ways if way not in told), ways[-1])

@@ -8,7 +8,7 @@ from compass.cause.measured import Measured
 from compass.choose.offers import REMEDIES
 from compass.ground.angles import vector
 from compass.ground.limits import State
-from compass.prove.proof import ADVICE, Came, Proof, prove_corner
+from compass.prove.proof import ADVICE, CLOSE_TO_LIMIT, Came, Proof, prove_corner
 from compass.simulate.corner import SimulatedCorner, Wave
 from compass.tests.corners import QUIET, measured
 
@@ -64,6 +64,16 @@ class Proofs(TestCase):
         over = after(0.2, thickness=False)
         self.assertEqual(prove(over, remedy="hub_unit", stands=uneven).advice, "torque_again")  # its runout comes first
         self.assertTrue(prove(after(0.02), remedy="new_rotors", stands=uneven).proven)
+
+    def test_reading_again_is_asked_for_only_while_it_helps(self) -> None:
+        near = measured(replace(QUIET, hub=vector(0.044, 40), rotor=0j, noise_mm=0.002), indices=(0.0,))
+        turns = [replace(near, sweeps=near.sweeps * n) for n in (1, 3, 4, 6)]
+        told = [prove(diagnose_corner(corner).measured, remedy="index").advice for corner in turns]
+        self.assertEqual(told, ["measure_again", "measure_again", CLOSE_TO_LIMIT, CLOSE_TO_LIMIT])
+        uneven = measured(replace(QUIET, thickness=(Wave(1, 0.0125, 30.0),)), indices=(0.0,))
+        rounds = [replace(uneven, thickness=replace(uneven.thickness, rounds=n)) for n in (1, 2)]
+        told = [prove(diagnose_corner(corner).measured).advice for corner in rounds]
+        self.assertEqual(told, ["mike_again", "choose_anew"])
 
     def test_too_little_left_is_never_proven(self) -> None:
         self.assertEqual(prove(after(0.02), least_mm=40.0).advice, "too_thin")

@@ -11,7 +11,7 @@ from compass.evidence.records import Spec
 from compass.ground.angles import nearest_stud
 from compass.ground.limits import State
 from compass.ground.units import Unit
-from compass.prove.proof import ADVICE, Came, Figure
+from compass.prove.proof import ADVICE, CLOSE_TO_LIMIT, Came, Figure
 from compass.words.codes import CAUSES, STATES, remedy_name
 from compass.words.figures import plain_text
 from drawing.curves import Curve, runout_curve
@@ -117,9 +117,10 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
     if side.proof.advice == "tell_apart":
         way = side.after.verdict.separating if side.after is not None and side.after.verdict is not None else None
         return tell_apart(side.side.corner, way) if way is not None else None
-    if side.proof.advice:
+    if side.proof.advice not in ("", CLOSE_TO_LIMIT):
         return None  # the page itself asks for it
-    other = next((s for s in proving.sides.values() if not s.proof.proven), None)
+    unproven = (s for s in proving.sides.values() if not s.proof.proven and s is not side)
+    other = next((s for s in unproven if s.proof.advice != CLOSE_TO_LIMIT), None)
     if other is not None:
         url = address("jobs:prove", job.pk, other.position)
         words = _("See %(name)s: not proven") % {"name": POSITION_NAMES[other.position]}

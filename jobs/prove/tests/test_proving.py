@@ -353,6 +353,19 @@ class Read(AfterWork):
         page = self.page("prove", self.van.pk, "FL").context
         self.assertEqual((page["act"].url, page["advice"]), (reverse("jobs:do", args=[self.van.pk]), ""))
 
+    def test_what_stays_too_close_to_call_is_not_read_again_for_ever(self) -> None:
+        near = ["1", "2.5", "4.5", "5.5", "5", "3", "1.5", "0.5", "0", "0.5", "1"]
+        self.worked()
+        self.sweep(near)
+        asked = []
+        while (advice := self.proving().sides["FL"].proof.advice) == "measure_again" and len(asked) < 9:
+            asked.append(advice)
+            fill(self.user, add_turn(self.user, self.corner().sweeps.filter(episode=1).last()), near)
+        self.assertEqual((advice, len(asked)), ("close_to_limit", 3))
+        page = self.page("prove", self.van.pk, "FL")
+        self.assertEqual(page.context["act"].deed, "close_job")
+        self.assertContains(page, reverse("jobs:choose", args=[self.van.pk, "F"]))
+
     def test_half_a_tape_proves_nothing_until_it_is_read_to_its_end(self) -> None:
         setting = self.doing(self.van).sides["FL"].decision.settings.get("FL", {})
         set_up = SET_UP | {"index_deg": setting.get("index_deg", 0.0)}
