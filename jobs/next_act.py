@@ -9,6 +9,7 @@ from django.utils.translation import gettext as _
 from django.utils.translation import ngettext
 
 from compass.cause.checks import MINUTES, OPENING_MINUTES, Separating
+from compass.cause.stakes import ELSEWHERE_MINUTES
 from compass.prove.proof import of_metal
 from compass.words.codes import CHECKS, FELT, WHY
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
@@ -104,7 +105,7 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
     if step.why == "beside":
         words = _("See to: %(what)s") % {"what": place_words(*kept.beside[0])}
         why = _("before any disc is worked on") if kept.troubled else _(WHY[step.why])
-        return NextAct(words, why, None, address("jobs:cause", job.pk) + "#see-to", deed=Deed.DO.value)
+        return NextAct(words, why, ELSEWHERE_MINUTES, address("jobs:cause", job.pk) + "#see-to", deed=Deed.DO.value)
     if step.why in ("put_right", "mended_beside"):
         url = address("jobs:cause", job.pk) + "#road"
         return NextAct(_("Road-test it"), _(WHY[step.why]), MINUTES["road_test"], url, deed=Deed.MEASURE.value)

@@ -62,14 +62,14 @@ ADVICE: Final[Mapping[str, str]] = {
         "Read as often as helps, and still too close to call: take a finer instrument, choose anew, "
         "or close the job with your reason."
     ),
-    "torque_again": _N("Over its limit: loosen all nuts, torque them anew in star order, and sweep again."),
-    "clean_again": _N("Still over: rotor off, clean the joint to bright metal once more, and sweep again."),
-    "see_the_mark": _N("Still over: see that rotor and plate’s thin side stand on the marks that were meant."),
-    "see_the_mounting": _N("Still over: the mounting was cut into the disc. Half-turn test, then choose anew."),
+    "torque_again": _N("Not within its limit: loosen all nuts, torque them anew in star order, and sweep again."),
+    "clean_again": _N("Still not within: rotor off, clean the joint to bright metal once more, and sweep again."),
+    "see_the_mark": _N("Still not within: see that rotor and plate’s thin side stand on the marks that were meant."),
+    "see_the_mounting": _N("Still not within: the mounting was cut into the disc. Half-turn test, then choose anew."),
     "compensate_again": _N(
-        "Still over: the machine’s own runout was cut in. Compensate again; another pass if the metal is there."
+        "Still not within: the machine’s own runout was cut in. Compensate again; another pass if the metal is there."
     ),
-    "turn_the_new_one": _N("Over with a new rotor: turn it on its studs, keep the best position, else a plate."),
+    "turn_the_new_one": _N("Not within with a new rotor: turn it on its studs, keep the best position, else a plate."),
     "mike_again": _N("Uneven over its limit though it was cut or new: mike again on clean, bright metal."),
     "wrong_index": _N(
         "Read with the rotor at another place than was decided: see that it stands on its mark, put the tape right, "
@@ -192,8 +192,9 @@ def _advice(
     if states.get("thinnest") is State.BELOW:
         return "too_thin"
     ways: list[str] = []
+    ladder = next((_RUNOUT[work] for work in reversed(remedy.split("+")) if work in _RUNOUT), ("choose_anew",))
     if states["runout"] is State.OVER:
-        ways += _RUNOUT[next(work for work in reversed(remedy.split("+")) if work in _RUNOUT)]
+        ways += ladder
     elif uneven:
         ways += ["still_uneven"]
     elif states.get("variation") is State.OVER:
@@ -201,7 +202,9 @@ def _advice(
     elif State.TOO_CLOSE in states.values():
         turn = states["runout"] is State.TOO_CLOSE and not enough_turns(swept)
         thick = State.TOO_CLOSE in (states.get("variation"), states.get("thinnest")) and not enough_rounds(miked)
-        ways += ["measure_again" if turn or thick else CLOSE_TO_LIMIT]
+        # What came worse than foretold has a cause that a torque wrench or a rag may find.
+        worse = states["runout"] is State.TOO_CLOSE and figures[0].came is Came.WORSE
+        ways += ["measure_again"] if turn or thick else [*(ladder[:-1] if worse else ()), CLOSE_TO_LIMIT]
     if not ways:
         return ""
     return next((way for way in ways if way not in told), ways[-1])

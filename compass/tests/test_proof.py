@@ -68,8 +68,14 @@ class Proofs(TestCase):
     def test_reading_again_is_asked_for_only_while_it_helps(self) -> None:
         near = measured(replace(QUIET, hub=vector(0.044, 40), rotor=0j, noise_mm=0.002), indices=(0.0,))
         turns = [replace(near, sweeps=near.sweeps * n) for n in (1, 3, 4, 6)]
-        told = [prove(diagnose_corner(corner).measured, remedy="index").advice for corner in turns]
+        near_it = {"remedy": "index", "least_mm": 20.0, "foretold": {"runout": (0.03, 0.04, 0.05)}}
+        told = [prove_corner(diagnose_corner(corner).measured, **near_it).advice for corner in turns]
         self.assertEqual(told, ["measure_again", "measure_again", CLOSE_TO_LIMIT, CLOSE_TO_LIMIT])
+        # What was foretold to be far less has a cause to be looked for.
+        worse = diagnose_corner(turns[-1]).measured
+        told = ["torque_again", "see_the_mark", "clean_again", CLOSE_TO_LIMIT]
+        for step, advice in enumerate(told):
+            self.assertEqual(prove(worse, remedy="index", told=told[:step]).advice, advice)
         uneven = measured(replace(QUIET, thickness=(Wave(1, 0.0125, 30.0),)), indices=(0.0,))
         rounds = [replace(uneven, thickness=replace(uneven.thickness, rounds=n)) for n in (1, 2)]
         told = [prove(diagnose_corner(corner).measured).advice for corner in rounds]

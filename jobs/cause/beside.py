@@ -5,11 +5,12 @@ from typing import Any, Final
 from django.utils.translation import gettext_lazy
 
 from compass.cause.causes import BESIDE, OF_THE_VEHICLE, REAR_ONLY, Cause
+from compass.cause.stakes import ELSEWHERE_MINUTES
 from compass.ground.positions import end_of
 from compass.words.figures import odds_text
 from jobs.judging import JudgedJob
 from jobs.models import Job
-from jobs.words import place_words
+from jobs.words import money_text, place_words
 from workshop.models import POSITION_NAMES, User
 from workshop.permissions import Deed, may, may_write
 
@@ -40,7 +41,7 @@ _WORK: Final = {
 
 def beside_context(job: Job, judged: JudgedJob, *, user: User) -> dict[str, Any]:
     """Return what is to be put right beside the discs, what was put right, and what else could have been."""
-    mended = judged.beside.complaint.mended_beside
+    mended, shop = judged.beside.complaint.mended_beside, judged.beside.shop
     done = {(m.cause, m.position) for m in mended}
     open_ = [
         _row(beside.cause, beside.position)
@@ -48,6 +49,8 @@ def beside_context(job: Job, judged: JudgedJob, *, user: User) -> dict[str, Any]
             "odds": odds_text(beside.odds),
             "found_at": ", ".join(str(POSITION_NAMES[p]) for p in beside.found_at),
             "work": _WORK[beside.cause],
+            "minutes": ELSEWHERE_MINUTES,
+            "labour": money_text(ELSEWHERE_MINUTES * shop.minute_of_checking, shop.currency),
         }
         for beside in judged.judged.beside_discs
     ]

@@ -4,7 +4,7 @@ from typing import Any, Final
 
 from django.utils.translation import gettext as _
 
-from compass.choose.axle import Lane, kind_of_metal
+from compass.choose.axle import Chosen, Lane, kind_of_metal
 from compass.choose.remedies.comeback import outlay
 from compass.choose.rules import REASONS
 from compass.ground.limits import State
@@ -126,6 +126,9 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
     hub = corner.measured.whose.hub
     hub_mm = about(hub.tir_mm, unit) if hub is not None else None
     if best.code == "none":
+        close = [str(POSITION_NAMES[c.position]) for c in choice.corners if _is_close(c)]
+        if close:
+            return _("Nothing is over its limit, and too close to call: %(names)s.") % {"names": ", ".join(close)}
         return _("Nothing to do: every figure here is within its limit.")
     if corner.measured.broken or corner.measured.worn:
         return _("This disc is done: only new ones will do.")
@@ -137,6 +140,11 @@ def _headline(choice: AxleChoice, unit: Unit) -> str:
     if len(choice.corners) == 1:
         return _("%(name)s is decided by itself.") % {"name": POSITION_NAMES[best.lead]}
     return _("%(name)s needs it most; both sides are decided together.") % {"name": POSITION_NAMES[best.lead]}
+
+
+def _is_close(corner: Chosen) -> bool:
+    measured = corner.measured
+    return State.TOO_CLOSE in (measured.runout.state, measured.thickness.state_variation)
 
 
 def _measure_first(job: Job, choice: AxleChoice, currency: str) -> NextAct | None:

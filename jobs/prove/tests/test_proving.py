@@ -356,15 +356,21 @@ class Read(AfterWork):
     def test_what_stays_too_close_to_call_is_not_read_again_for_ever(self) -> None:
         near = ["1", "2.5", "4.5", "5.5", "5", "3", "1.5", "0.5", "0", "0.5", "1"]
         self.worked()
-        self.sweep(near)
-        asked = []
-        while (advice := self.proving().sides["FL"].proof.advice) == "measure_again" and len(asked) < 9:
-            asked.append(advice)
-            fill(self.user, add_turn(self.user, self.corner().sweeps.filter(episode=1).last()), near)
-        self.assertEqual((advice, len(asked)), ("close_to_limit", 3))
+        # Far more than was foretold: what may have caused it is looked for first, step by step.
+        for expected in ("torque_again", "see_the_mark", "clean_again", "close_to_limit"):
+            self.sweep(near)
+            asked = 0
+            while (advice := self.proving().sides["FL"].proof.advice) == "measure_again" and asked < 9:
+                asked += 1
+                row = self.corner()
+                fill(self.user, add_turn(self.user, row.sweeps.filter(episode=row.episode).last()), near)
+            self.assertEqual((advice, asked), (expected, 3))
+            if advice != "close_to_limit":
+                follow_advice(self.user, self.van, "FL", advice)
         page = self.page("prove", self.van.pk, "FL")
         self.assertEqual(page.context["act"].deed, "close_job")
         self.assertContains(page, reverse("jobs:choose", args=[self.van.pk, "F"]))
+        self.assertContains(self.page("choose", self.van.pk, "F"), "too close to call: Front left")
 
     def test_half_a_tape_proves_nothing_until_it_is_read_to_its_end(self) -> None:
         setting = self.doing(self.van).sides["FL"].decision.settings.get("FL", {})
