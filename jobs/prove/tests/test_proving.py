@@ -1,6 +1,7 @@
 """Readings after the work stand by themselves, and a job closes when its work is proven or somebody says why not."""
 
 from typing import ClassVar
+from unittest import mock
 
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
@@ -8,10 +9,11 @@ from django.urls import reverse
 
 from compass.diagnose import diagnose
 from compass.do.ladder import rung, steps_of
+from compass.do.order import order_work
 from compass.judge.vehicle import Judgement
 from compass.measure.sweep import SweepResult
 from jobs.choose.actions import decide, withdraw
-from jobs.choose.axle import weigh_axle
+from jobs.choose.axle import weigh_axle, worst_axle
 from jobs.do.running import (
     HoldError,
     StepDoneError,
@@ -225,6 +227,23 @@ class Proven(AfterWork):
         left = {(p.position, p.part) for p in steps_of(self.doing(self.van).parts) if rung(p) not in done}
         self.assertEqual({position for position, _part in left}, {"", "RL"})
         self.assertEqual(self.doing(self.van).current.step.code, "chock")
+
+    def test_the_axle_whose_work_did_not_hold_is_opened_first(self) -> None:
+        self.worked()
+        self.sweep(TRUE)
+        self.and_the_other_axle_is_worked_on()
+        next_episode(self.user, self.corner("RL"), "clean_and_torque")
+        self.assertEqual(worst_axle(Job.objects.for_page().get(pk=self.van.pk)), "F")
+        fill(self.user, start_sweep(self.user, self.corner("RL"), stations=10, **SET_UP), OVER)
+        self.assertEqual(worst_axle(Job.objects.for_page().get(pk=self.van.pk)), "R")
+
+    def test_a_reading_that_did_not_pass_does_not_plan_the_rest_anew(self) -> None:
+        placed = self.until("sweep_again", self.van)
+        with mock.patch("jobs.do.running.order_work", side_effect=order_work) as planned:
+            self.assertFalse(self.step(self.van, placed=placed, typed="0.3").row.passed)
+            planned.assert_not_called()
+            self.assertTrue(self.step(self.van, placed=placed, reason="read twice").row.passed)
+            planned.assert_called()
 
     def test_a_drive_that_is_taken_back_is_forgotten(self) -> None:
         self.until("road_test", self.van)
