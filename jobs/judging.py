@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Final
 
-from django.db.models import Q, prefetch_related_objects
+from django.db.models import prefetch_related_objects
 
 from compass.cause.corner import diagnose_corner
 from compass.cause.verdict import CornerVerdict
@@ -23,7 +23,7 @@ from compass.evidence.shop import Shop
 from compass.judge.vehicle import Judgement, judge_vehicle
 from jobs.adapters import Beside, Past, beside_of, case_record, corner_record
 from jobs.kept import KeptCorner, KeptJob
-from jobs.models import CORNERS, EVIDENCE, Corner, Decision, Job, QuickReading, RunStep, Sweep, ThicknessRound
+from jobs.models import CORNERS, EVIDENCE, Corner, Job, QuickReading, RunStep, Sweep, ThicknessRound
 from jobs.remembered import Remembered, digest
 from workshop.models import User
 
@@ -199,10 +199,11 @@ def judge_corners(corners: Sequence[Corner], *, episode: int = 0) -> list[Judged
     return [_judge(corner, episode) for corner in corners]
 
 
-def judge_job(user: User, job: Job) -> JudgedJob:
+def judge_job(user: User, job: Job, *, steps: Sequence[RunStep] | None = None) -> JudgedJob:
     """Ask the core what it says of all corners of a job and of the vehicle; nothing is written.
 
-    ``job`` comes from ``for_page`` (corners with limits and looks).
+    ``job`` comes from ``for_page`` (corners with limits and looks); ``steps`` are those of its work, where they were
+    read already.
     """
     rows = list(job.corners.all())
     fetch_evidence(rows)
@@ -210,7 +211,7 @@ def judge_job(user: User, job: Job) -> JudgedJob:
     after = {row.position: _judge(row, row.episode) for row in rows if row.episode}
     verdicts = tuple(judged.verdict for judged in corners.values() if judged.verdict is not None)
     beside = beside_of(user, job)
-    left, undecided = _left(user, job, rows, corners, after)
+    left, undecided = _left(user, job, rows, corners, after, steps)
     mended = _mended(corners, after, left) if beside.complaint.still_felt else ()
     worked = tuple(row.position for row in rows if row.episode)
     name = digest(tuple(judged.name for judged in corners.values()), beside, mended, worked)
@@ -226,7 +227,12 @@ def _mended(corners: dict[str, Judged], after: dict[str, Judged], left: Collecti
 
 
 def _left(
-    user: User, job: Job, rows: Sequence[Corner], corners: dict[str, Judged], after: dict[str, Judged]
+    user: User,
+    job: Job,
+    rows: Sequence[Corner],
+    corners: dict[str, Judged],
+    after: dict[str, Judged],
+    steps: Sequence[RunStep] | None,
 ) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """Return the corners that were worked on though what forbids driving was left, and their axles still to be decided.
 
@@ -238,10 +244,9 @@ def _left(
     verdicts = {p: v for p in worked if (v := corners[p].verdict) is not None and v.do_not_drive}
     if not verdicts:  # nearly always: then nothing more is asked
         return (), ()
-    was_done = Q(taken_back=False) | Q(taken_why=RunStep.DECIDED_ANEW)
-    steps = RunStep.of(user).filter(was_done, run__job=job, position__in=verdicts, passed=True)
-    done = list(steps.values_list("position", "key"))
-    works = {d.axle: d.remedies for d in Decision.of(user).filter(job=job).order_by("created_at", "pk")}
+    pressed = RunStep.of(user).filter(run__job=job, passed=True) if steps is None else steps
+    done = [(row.position, row.key) for row in pressed if row.was_done]
+    works = {d.axle: d.remedies for d in sorted(job.decisions.all(), key=lambda d: (d.created_at, d.pk))}
     left, undecided = [], []
     for position, verdict in verdicts.items():
         wants = [_BEARING] if verdict.measured.bearing_over else []

@@ -15,7 +15,7 @@ from compass.choose.policies import POLICIES
 from compass.diagnose import blamed, measured_first, tell_apart_first
 from compass.evidence.shop import Shop
 from compass.judge.vehicle import Judgement
-from jobs.judging import choose_for_axle, judge_job, standing, with_past
+from jobs.judging import JudgedJob, choose_for_axle, judge_job, standing, with_past
 from jobs.models import Corner, Decision, Job
 from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
@@ -67,18 +67,25 @@ class AxleChoice:
 
 
 def weigh_axle(
-    user: User, job: Job, axle: str, *, policy: str | None = None, as_decided: bool = False
+    user: User,
+    job: Job,
+    axle: str,
+    *,
+    policy: str | None = None,
+    as_decided: bool = False,
+    judged: JudgedJob | None = None,
 ) -> AxleChoice | None:
     """Predict every remedy of one axle as it stands; None where no corner of it has limits.
 
     ``as_decided`` is what the decision in force rests on: the axle as it stood then (without one, as it came in),
     whatever was done and fitted since; nothing is said of wear and of plates in place, which a lathe does not ask for.
+    ``judged`` is the job, where it was judged already.
     """
     rows = [corner for corner in job.corners.all() if corner.axle == axle and corner.limits is not None]
     if not rows:
         return None
     recorded = None if as_decided else past_of(job)
-    fresh = judge_job(user, job)
+    fresh = judged or judge_job(user, job)
     worked_on = (row for row in rows if row.episode)
     stands = {row.position: standing(job, row, past=recorded, as_decided=as_decided) for row in worked_on}
     came_in = {row.position: fresh.corners[row.position].verdict for row in rows}

@@ -16,9 +16,9 @@ from compass.do.tasks import tasks_of
 from compass.do.work import CornerWork, Figure, Part, PlacedStep, figures_of_corner, vehicle_work
 from compass.evidence.shop import Shop
 from jobs.adapters import done_passes
-from jobs.choose.axle import decisions_of, weigh_axle
+from jobs.choose.axle import AxleChoice, decisions_of, weigh_axle
 from jobs.do.cut import chosen_lathe, cuts_of_work, plan_for
-from jobs.judging import judge
+from jobs.judging import judge, judge_job
 from jobs.models import Corner, Cut, Decision, Job, Run, RunStep
 from workshop.adapters import lathe_of, part_minutes_here
 from workshop.models import TORQUES, Lathe, User
@@ -72,7 +72,8 @@ class Doing:
     run: Run | None
     rows: tuple[RunStep, ...]
     changes: tuple[Change, ...]
-    minutes_here: Mapping[str, float]
+    choices: Mapping[str, AxleChoice]  # what was decided of each axle rests on these
+    user: User  # who reads
 
     @property
     def done(self) -> dict[Rung, RunStep]:
@@ -123,7 +124,7 @@ class Doing:
         """Return what is left as tasks, in plain order."""
         lathes = {side.lathe.kind: side.lathe.name for side in self.sides.values() if side.lathe is not None}
         name = str(self.job.pk)
-        done, here = self.done.keys(), self.minutes_here
+        done, here = self.done.keys(), part_minutes_here(self.user)
         return tasks_of(name, self.parts, self.corners, done=done, lathes=lathes, minutes_here=here)
 
     def timetable(self) -> Order:
@@ -158,7 +159,8 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
     prefetch_related_objects(cut, "cuts__passes")
     lathes = list(Lathe.of(user).filter(retired=False)) if cut else []
     axles = {corner.axle for corner, _d, _code in decided if corner.limits_id}
-    weighed = {axle: weigh_axle(user, job, axle, as_decided=True) for axle in axles}
+    judged = judge_job(user, job, steps=rows)
+    weighed = {axle: weigh_axle(user, job, axle, as_decided=True, judged=judged) for axle in axles}
     sides, corners = {}, []
     for corner, decision, code in decided:
         choice = weighed.get(corner.axle)
@@ -176,7 +178,8 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
         run=run,
         rows=rows,
         changes=_changes(run, sides) if run is not None else (),
-        minutes_here=part_minutes_here(user),
+        choices={axle: choice for axle, choice in weighed.items() if choice is not None},
+        user=user,
     )
 
 

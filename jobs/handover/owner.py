@@ -16,27 +16,27 @@ from compass.words.figures import odds_text
 from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, EXPECT, FOUND
 from drawing.curves import Curve, runout_curve
 from drawing.paper_rose import PaperRose, draw_paper_rose
-from jobs.choose.axle import AxleChoice, weigh_axle
+from jobs.choose.axle import AxleChoice
 from jobs.judging import Judged, works_of
 from jobs.models import Closing, Job
 from jobs.prove.again import again_words
 from jobs.prove.proving import Proving, SideProof
 from jobs.words import about, money_text
 from workshop.adapters import spec_of
-from workshop.models import POSITION_NAMES, User
+from workshop.models import POSITION_NAMES, ShopFigures, User
 
 _ROSES: Final = 2  # corners whose roses fit on one page
 _OTHERS: Final = 3
 
 
-def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, Any]:
+def owner_context(user: User, job: Job, proving: Proving | None, figures: ShopFigures) -> dict[str, Any]:
     """Return the owner's sheet of a job as it is saved now. ``job`` comes from ``for_doing``."""
     closing = Closing.of(user).standing(job)
     sides = list(proving.sides.values()) if proving is not None else []
     currency = ""
     why: list[str] = []
     for axle in sorted({side.side.corner.axle for side in sides}):
-        choice = weigh_axle(user, job, axle, as_decided=True)  # as it was decided, whatever has been fitted since
+        choice = proving.doing.choices.get(axle) if proving is not None else None
         if choice is not None:
             currency = choice.shop.currency
             why += _others(choice, sides, currency)
@@ -54,7 +54,7 @@ def owner_context(user: User, job: Job, proving: Proving | None) -> dict[str, An
         "roses": [_roses(side, user.unit) for side in sorted(sides, key=_worst_first)[:_ROSES]],
         "figures": [row for side in sides for row in _rows(side, user.unit)] or _as_measured(job, user.unit),
         "expect": [_(EXPECT[work]) for work in works if work in EXPECT],
-        "again": again_words(user, job, closing, sides),
+        "again": again_words(user, job, closing, sides, figures=figures),
         "cautions": [_(words) for words in CAUTIONS],
         "printed": timezone.now(),
     }

@@ -140,19 +140,20 @@ def _job(request: HttpRequest, pk: int) -> Job:
     return get_object_or_404(Job.of(request.user).for_doing(), pk=pk)
 
 
-def _letterhead(request: HttpRequest, pk: int) -> dict[str, Any]:
-    figures = ShopFigures.in_force(request.user)
+def _letterhead(request: HttpRequest, pk: int, figures: ShopFigures) -> dict[str, Any]:
     return {"workshop": figures.called, "ring_us": figures.ring_us, "qr": qr_code(request, pk)}
 
 
 def _owner_context(request: HttpRequest, pk: int) -> dict[str, Any]:
-    job = _job(request, pk)
-    return owner_context(request.user, job, proving_of(request.user, job)) | _letterhead(request, pk)
+    job, figures = _job(request, pk), ShopFigures.in_force(request.user)
+    proving = proving_of(request.user, job, figures=figures)
+    return owner_context(request.user, job, proving, figures) | _letterhead(request, pk, figures)
 
 
 def _bay_context(request: HttpRequest, pk: int) -> dict[str, Any]:
     job = _job(request, pk)
-    return bay_context(request.user, job, doing_of(request.user, job)) | _letterhead(request, pk)
+    figures = ShopFigures.in_force(request.user)
+    return bay_context(request.user, job, doing_of(request.user, job)) | _letterhead(request, pk, figures)
 
 
 def _laid_out(request: HttpRequest, template: str, context: dict[str, Any], *, name: str) -> HttpResponse:

@@ -83,3 +83,8 @@ class RunStep(InWorkshop):
     def __str__(self) -> str:
         """Name it."""
         return f"{self.position} {self.key}"
+
+    @property
+    def was_done(self) -> bool:
+        """Whether it passed and holds, or held until other work was decided: a part that was renewed stays so."""
+        return self.passed and (not self.taken_back or self.taken_why == self.DECIDED_ANEW)

@@ -10,19 +10,24 @@ from compass.words.figures import odds_text
 from jobs.models import Closing, Job
 from jobs.prove.closing import due_of
 from jobs.prove.proving import SideProof
-from workshop.models import User
+from workshop.models import ShopFigures, User
 from workshop.words import distance_text
 
 
-def again_words(user: User, job: Job, closing: Closing | None, sides: list[SideProof]) -> dict[str, str] | None:
-    """Say when the vehicle is to be looked at again, and why then; an estimate."""
+def again_words(
+    user: User, job: Job, closing: Closing | None, sides: list[SideProof], *, figures: ShopFigures | None = None
+) -> dict[str, str] | None:
+    """Say when the vehicle is to be looked at again, and why then; an estimate.
+
+    ``figures`` are the workshop's, where they were read already.
+    """
     if not sides or not any(side.after is not None for side in sides):
         return None
     unit = user.unit
     if closing is not None and closing.due_on is not None:
         on, at, why, chance = closing.due_on, closing.due_km, closing.due_why, closing.chance
     else:
-        due = due_of(user, job, sides)
+        due = due_of(user, job, sides, figures=figures)
         on = timezone.localdate() + timedelta(days=due.days)
         at = round(job.odometer_km + due.km) if job.odometer_km is not None else None
         why, chance = due.why, due.chance

@@ -68,9 +68,14 @@ def _was_worked(proving: Proving, side: SideProof) -> bool:
     return side.after is not None or any(position == side.position for position, _key in proving.doing.done)
 
 
-def due_of(user: User, job: Job, sides: Iterable[SideProof]) -> CheckBack:
-    """Return when a job's work is to be looked at again, by what was measured after it."""
-    shop, figures, wear = shop_of(user, job), ShopFigures.in_force(user), past_of(job).wear
+def due_of(user: User, job: Job, sides: Iterable[SideProof], *, figures: ShopFigures | None = None) -> CheckBack:
+    """Return when a job's work is to be looked at again, by what was measured after it.
+
+    ``figures`` are the workshop's, where they were read already.
+    """
+    sides, wear = list(sides), past_of(job).wear
+    shop = next((side.side.shop for side in sides if side.side.shop is not None), None) or shop_of(user, job)
+    figures = figures or ShopFigures.in_force(user)
     corners = []
     for side in sides:
         read = {figure.name: figure.estimate for figure in side.proof.figures}

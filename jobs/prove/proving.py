@@ -97,15 +97,19 @@ def beside_conditions(job: Job) -> list[Condition]:
     ]
 
 
-def proving_of(user: User, job: Job) -> Proving | None:
-    """Return the proof of a job's decided work, None where none is decided. ``job`` comes from ``for_doing``."""
+def proving_of(user: User, job: Job, *, figures: ShopFigures | None = None) -> Proving | None:
+    """Return the proof of a job's decided work, None where none is decided. ``job`` comes from ``for_doing``.
+
+    ``figures`` are the workshop's, where they were read already.
+    """
     doing = doing_of(user, job)
     if doing is None:
         return None
     fetch_evidence([side.corner for side in doing.sides.values()])
-    limits = list(AxleLimits.of(user).filter(vehicle=job.vehicle_id))
+    newer = any(_limits_since(side) for side in doing.sides.values())
+    limits = list(AxleLimits.of(user).filter(vehicle=job.vehicle_id)) if newer else []
     sides = {position: _prove(doing, side, limits) for position, side in doing.sides.items()}
-    return Proving(doing, sides, tuple(_conditions(user, doing, sides)))
+    return Proving(doing, sides, tuple(_conditions(user, doing, sides, figures)))
 
 
 def _prove(doing: Doing, side: Side, limits: list[AxleLimits]) -> SideProof:
@@ -148,6 +152,12 @@ def _index_deg(side: Side) -> float | None:
     return side.decision.settings.get(side.position, {}).get("index_deg")
 
 
+def _limits_since(side: Side) -> bool:
+    """Whether limits came into force since the work was decided."""
+    limits = side.corner.limits
+    return limits is not None and limits.created_at > side.decision.created_at
+
+
 def _changed_limits(side: Side, limits: list[AxleLimits]) -> dict[str, float]:
     """Return the limits that were in force when the work was decided and are others now, by the figure they hold."""
     now = side.corner.limits
@@ -171,7 +181,7 @@ def _least_mm(side: Side) -> float:
     return (limits.machine_to_thickness_mm if cut else None) or limits.discard_thickness_mm
 
 
-def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[Condition]:
+def _conditions(user: User, doing: Doing, sides: dict[str, SideProof], figures: ShopFigures | None) -> list[Condition]:
     found: list[Condition] = []
     for position, side in sides.items():
         found.append(Condition("after_readings", position, not side.proof.wants, detail=" ".join(side.proof.wants)))
@@ -198,7 +208,7 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof]) -> list[C
             holds = row is not None and (felt in ("", _NOTHING_FELT) or since)
             found.append(_by(Condition("road_test", "", holds, detail=felt), row))
     cuts = any(work in s.side.remedy for s in sides.values() for work in _OF_METAL)
-    if cuts and ShopFigures.in_force(user).second_signs:
+    if cuts and (figures or ShopFigures.in_force(user)).second_signs:
         run = doing.run
         signed = run is not None and run.signed_by_id is not None
         found.append(Condition("second_signs", "", signed, run.signed_by if signed else None, run and run.signed_at))

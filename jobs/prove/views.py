@@ -22,6 +22,7 @@ from jobs.prove.again import again_words
 from jobs.prove.page import prove_context, reasons
 from jobs.prove.proving import proving_of
 from jobs.writing import JobClosedError
+from workshop.models import ShopFigures
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
 
@@ -44,10 +45,12 @@ def again(request: HttpRequest, pk: int) -> HttpResponse:
     """Say when to look again: a part of the proof of its own, since it asks for the vehicle's whole past."""
     require(request.user, Deed.READ_JOBS)
     job = get_object_or_404(Job.of(request.user).for_doing(), pk=pk)
-    proving = proving_of(request.user, job)
+    figures = ShopFigures.in_force(request.user)
+    proving = proving_of(request.user, job, figures=figures)
     closing = Closing.of(request.user).filter(job=job, stands=True).first()
     sides = list(proving.sides.values()) if proving is not None else []
-    return render(request, "jobs/prove/_again.html", {"again": again_words(request.user, job, closing, sides)})
+    words = again_words(request.user, job, closing, sides, figures=figures)
+    return render(request, "jobs/prove/_again.html", {"again": words})
 
 
 @posted_from("jobs:prove", "pk", "position")

@@ -74,7 +74,9 @@ class PagesAndFiles(TestCase):
         step = (kept.kept.step.check, kept.kept.step.position)
         self.assertEqual(step, (verdict["vehicle"]["next_check"], verdict["vehicle"]["next_position"]))
         act = next_act(kept)
-        if step[0] is not None and act is not None:
+        # A tape that was begun is finished first: what is left of it to read a file does not say.
+        begun = any(c.kept is not None and c.kept.broken_off for c in kept.corners.all())
+        if step[0] is not None and act is not None and not begun:
             self.assertEqual((act.check, act.position or None), step)
         odds = dict(fresh.judged.weighed.causes)
         for told in verdict["corners"]:

@@ -479,6 +479,24 @@ class ACutProven(AfterWork):
         sign_off(User.objects.get(username="holm"), self.job)
         self.assertNotIn("second_signs", {condition.code for condition in self.proving(self.job).open})
 
+    def test_its_pages_stay_within_their_queries_with_a_stop_and_both_axles_decided(self) -> None:
+        at = self.until("dark_patch")
+        corner = Job.objects.for_page().get(pk=self.job.pk).corners.get(position=at.position)
+        fill(self.user, start_sweep(self.user, corner, stations=10, **SET_UP), TRUE)
+        write_look(self.user, corner, seen={"cracked": True})
+        rear = Job.objects.for_page().get(pk=self.job.pk).corners.get(position="RL")
+        use_limits(self.user, rear, set_limits(self.user, self.job.vehicle, "R", **corner.limits.figures()))
+        fill(self.user, start_sweep(self.user, rear, stations=10, **SET_UP | {"cleaned": False}), OVER)
+        decide(self.user, self.job, "R", code="clean_and_torque", reason="the flange was rusty")
+        for name in ("prove-first", "prove-again", "owner", "sheet", "do"):
+            self.page(name, self.job.pk)
+            with CaptureQueriesContext(connection) as queries:
+                self.page(name, self.job.pk)
+            past = (
+                5 if name in ("prove-again", "owner") else 0
+            )  # when to look again asks for the vehicle's past beside it
+            self.assertLessEqual(len(queries), MOST_QUERIES + past, name)
+
 
 class OnceMore(AfterWork):
     """A disc that was cut and is over its limit still: the same cut once more, by what the first one left."""
