@@ -95,6 +95,7 @@ class HandedOver(AfterWork):
         self.assertFalse(closing.works.get().spared)
         sheet = self.page("owner", self.van.pk)
         self.assertContains(sheet, "Hub unit is ordered.")
+        self.assertNotContains(sheet, "What was proven")
         self.assertEqual(closing.works.get().came, Came.WORSE)
 
     def test_the_owners_sheet_says_what_was_felt_found_done_and_proven_on_one_page(self) -> None:
@@ -102,7 +103,7 @@ class HandedOver(AfterWork):
         self.assertContains(open_yet, "Not closed")
         closing = self.close()
         page = self.page("owner", self.van.pk)
-        for words in ("shimmies on the brakes", "The hub, the part", "tapered ring", "instead of", "in order"):
+        for words in ("shimmies on the brakes", "The hub, the part", "tapered ring", "instead of", "in order", "proven"):
             self.assertContains(page, words)
         self.assertContains(page, f"{closing.due_on:%Y}")
         self.assertContains(page, "What was typed and not sent by then is not on this sheet.")
