@@ -202,9 +202,10 @@ def _advice(
     elif State.TOO_CLOSE in states.values():
         turn = states["runout"] is State.TOO_CLOSE and not enough_turns(swept)
         thick = State.TOO_CLOSE in (states.get("variation"), states.get("thinnest")) and not enough_rounds(miked)
-        # What came worse than foretold has a cause that a torque wrench or a rag may find.
+        # What came worse than foretold has a cause that a torque wrench or a rag may find; no metal is cut for it.
         worse = states["runout"] is State.TOO_CLOSE and figures[0].came is Came.WORSE
-        ways += ["measure_again"] if turn or thick else [*(ladder[:-1] if worse else ()), CLOSE_TO_LIMIT]
+        looks = [way for way in ladder[:-1] if worse and way not in CHANGES_THE_DISC]
+        ways += ["measure_again"] if turn or thick else [*looks, CLOSE_TO_LIMIT]
     if not ways:
         return ""
     return next((way for way in ways if way not in told), ways[-1])

@@ -76,6 +76,7 @@ class Proofs(TestCase):
         told = ["torque_again", "see_the_mark", "clean_again", CLOSE_TO_LIMIT]
         for step, advice in enumerate(told):
             self.assertEqual(prove(worse, remedy="index", told=told[:step]).advice, advice)
+        self.assertEqual(prove(worse, told=["torque_again"]).advice, CLOSE_TO_LIMIT)  # no second pass for a doubt
         uneven = measured(replace(QUIET, thickness=(Wave(1, 0.0125, 30.0),)), indices=(0.0,))
         rounds = [replace(uneven, thickness=replace(uneven.thickness, rounds=n)) for n in (1, 2)]
         told = [prove(diagnose_corner(corner).measured).advice for corner in rounds]

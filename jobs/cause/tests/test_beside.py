@@ -3,6 +3,7 @@
 from django.http import HttpResponse
 from django.urls import reverse
 
+from compass.cause.stakes import ELSEWHERE_MINUTES
 from jobs.choose.actions import decide
 from jobs.measure.looking import write_look
 from jobs.models import Corner, Decision, Job
@@ -41,7 +42,9 @@ class Beside(Workshop):
 
     def test_seen_to_driven_and_closed_without_a_reason(self) -> None:
         what = "caliper or slides · Front left"
-        self.assertEqual(self.cause()["act"].words, f"See to: {what}")
+        act = self.cause()["act"]
+        self.assertEqual((act.words, act.minutes), (f"See to: {what}", ELSEWHERE_MINUTES))
+        self.assertContains(self.page("cause"), "of labour, our estimate")
         self.assertContains(self.page("choose", "F"), what)
         closing = self.client.post(reverse("jobs:close", args=[self.job.pk]), {"reason": ""}, follow=True)
         self.assertContains(closing, "Front left: seen to beside the discs: caliper or slides")

@@ -103,7 +103,14 @@ class HandedOver(AfterWork):
         self.assertContains(open_yet, "Not closed")
         closing = self.close()
         page = self.page("owner", self.van.pk)
-        for words in ("shimmies on the brakes", "The hub, the part", "tapered ring", "instead of", "in order", "proven"):
+        for words in (
+            "shimmies on the brakes",
+            "The hub, the part",
+            "tapered ring",
+            "instead of",
+            "in order",
+            "proven",
+        ):
             self.assertContains(page, words)
         self.assertContains(page, f"{closing.due_on:%Y}")
         self.assertContains(page, "What was typed and not sent by then is not on this sheet.")
