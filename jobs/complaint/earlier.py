@@ -15,8 +15,8 @@ from workshop.models import POSITION_NAMES, ShopFigures, User
 
 def earlier_work(user: User, job: Job) -> dict[str, Any] | None:
     """Return the work that this visit is the first to see again; None where there is none."""
-    rows = Closing.of(user).filter(seen_again=job, works__isnull=False).distinct()
-    closing = rows.select_related("by", "comeback_by").prefetch_related("works").first()
+    rows = Closing.of(user).filter(seen_again=job).select_related("by", "comeback_by").prefetch_related("works")
+    closing = next((one for one in rows if one.works.all()), None)
     if closing is None:
         return None
     gone = None
