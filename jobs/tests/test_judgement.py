@@ -75,8 +75,10 @@ class PagesAndFiles(TestCase):
         self.assertEqual(step, (verdict["vehicle"]["next_check"], verdict["vehicle"]["next_position"]))
         act = next_act(kept)
         # A tape that was begun is finished first: what is left of it to read a file does not say.
-        begun = any(c.kept is not None and c.kept.broken_off for c in kept.corners.all())
-        if step[0] is not None and act is not None and not begun:
+        begun = next((c.kept.broken_off for c in kept.corners.all() if c.kept is not None and c.kept.broken_off), None)
+        if begun is not None and act is not None and act.url.endswith(f"?tape={begun}"):
+            self.assertEqual(act.words.partition(" · ")[0], "Finish this tape")
+        elif step[0] is not None and act is not None:
             self.assertEqual((act.check, act.position or None), step)
         odds = dict(fresh.judged.weighed.causes)
         for told in verdict["corners"]:
