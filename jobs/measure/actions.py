@@ -2,17 +2,16 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
-from django.utils import timezone
 
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, from_mm
 from compass.measure.dial import read_dial
 from jobs.adapters import moved_mm
 from jobs.judging import Judged, judge, refresh
+from jobs.measure.edits import Edits
 from jobs.models import Corner, Job, QuickReading, Sweep, Tape, ThicknessRound
 from jobs.writing import open_job_of, open_job_row, save
 from workshop.adapters import dial_of
@@ -51,9 +50,6 @@ def withdraw_quick(user: User, quick: QuickReading, *, withdrawn: bool) -> None:
 
 
 MAX_CLIENT = 40
-
-
-_SAME_KEYSTROKES = timedelta(seconds=20)  # typing on in one cell is one step to undo
 
 
 class NothingToUndoError(Exception):
@@ -107,11 +103,13 @@ def type_readings(user: User, tape: Tape, entries: Sequence[Entry]) -> Typed:
     """
     require(user, Deed.MEASURE)
     job, tape = _locked(user, tape)
-    outcomes = tuple(_write(user, tape, entry) for entry in entries)
+    edits = Edits(user, tape)
+    outcomes = tuple(_write(tape, entry, edits) for entry in entries)
+    edits.keep()
     return replace(_typed(user, job, tape), outcomes=outcomes)
 
 
-def _write(user: User, tape: Tape, entry: Entry) -> Outcome:
+def _write(tape: Tape, entry: Entry, edits: Edits) -> Outcome:
     if entry.slot >= tape.slots:
         return Outcome(entry, "unfit")
     mark = tape.marks.get(str(entry.slot), {})
@@ -127,7 +125,7 @@ def _write(user: User, tape: Tape, entry: Entry) -> Outcome:
     tape.typed[entry.slot], tape.readings_mm[entry.slot] = text, read_slot(tape, text)[0]
     tape.marks[str(entry.slot)] = {"c": entry.client[:MAX_CLIENT], "n": entry.number}
     if stored != text or entry.final:
-        _save_keystrokes(user, tape, entry)
+        edits.note(entry.slot, final=entry.final)
     return Outcome(entry, "stored")
 
 
@@ -259,25 +257,3 @@ def read_slot(tape: Tape, text: str) -> tuple[float | None, UnreadableNumberErro
     except UnreadableNumberError as error:
         return None, None if error.code == "empty" else error
     return typed.mm, None
-
-
-def _save_keystrokes(user: User, tape: Tape, entry: Entry) -> None:
-    """Save an edit; keystrokes that follow each other in one cell share one history row, so one undo takes all."""
-    tape.undo_cursor = None
-    typing, done = f"slot {entry.slot}…", f"slot {entry.slot}"
-    last = tape.history.first()
-    going_on = (
-        last is not None
-        and last.history_change_reason == typing
-        and last.history_user_id == user.pk
-        and timezone.now() - last.history_date < _SAME_KEYSTROKES
-    )
-    if not going_on:
-        save(user, tape, reason=done if entry.final else typing)
-        return
-    tape.skip_history_when_saving = True
-    tape.save(update_fields=("typed", "readings_mm", "marks", "undo_cursor"))
-    del tape.skip_history_when_saving
-    type(last).objects.filter(pk=last.pk).update(
-        typed=tape.typed, readings_mm=tape.readings_mm, history_change_reason=done if entry.final else typing
-    )

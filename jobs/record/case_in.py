@@ -5,11 +5,13 @@ from typing import Any
 import numpy as np
 from django.db import transaction
 from django.utils.translation import gettext as _
+from simple_history.utils import bulk_create_with_history
 
-from compass.evidence.records import AfterWork, Spec
 from compass.evidence.records import Case as CaseRecord
 from compass.evidence.records import Corner as CornerRecord
+from compass.evidence.records import HighSpot, Spec
 from compass.evidence.records import Sweep as SweepRecord
+from compass.evidence.records import ThicknessRound as ThicknessRecord
 from compass.evidence.shop import LEARNED
 from compass.files.read_case import case_from_data, load_json
 from compass.ground.errors import FaultyFileError
@@ -53,12 +55,17 @@ def import_case(user: User, raw: bytes, *, vehicle: Vehicle | None = None) -> Jo
     job._history_user = user
     job.save()
     in_force: list[tuple[Spec, AxleLimits]] = []
+    rows: list[Any] = []
     for record in case.corners:
         corner = corners[record.position]
         corner.limits = _limits(user, vehicle, corner, record.spec, in_force)
         corner.episode = len(record.after)
         corner.save(update_fields=["limits", "episode"])
-        _fill(user, corner, record)
+        rows += _readings(user, corner, record)
+        look = _look(corner, record)
+        rows += [look] if look is not None else []
+    for kind in (Sweep, ThicknessRound, QuickReading, Look):
+        _keep(user, [row for row in rows if isinstance(row, kind)])
     refresh(user, job)
     return job
 
@@ -109,59 +116,67 @@ def _limits(
     return limits
 
 
-def _fill(user: User, corner: Corner, record: CornerRecord) -> None:
-    _fill_readings(user, corner, record, episode=0)
-    for episode, read in enumerate(record.after, start=1):
-        _fill_readings(user, corner, read, episode=episode)
+def _readings(user: User, corner: Corner, record: CornerRecord) -> list[Any]:
+    """Return the rows of what was read at a corner as it came in and after each work."""
+    rows = []
+    for episode, read in enumerate([record, *record.after]):
+        at = {"corner": corner, "episode": episode, "created_by": user}
+        rows += [_sweep(sweep, at) for sweep in read.sweeps]
+        rows += [_quick(spot, at) for spot in read.high_spots]
+        if read.thickness is not None:
+            rows.append(_round(user, read.thickness, at))
+    return rows
+
+
+def _keep(user: User, rows: list[Any]) -> None:
+    """Write rows of one kind and the first line of the history of each."""
+    if rows:
+        bulk_create_with_history(rows, type(rows[0]), default_user=user, default_change_reason="case file")
+
+
+def _look(corner: Corner, record: CornerRecord) -> Look | None:
     typed = _look_texts(record)
     lips = record.thickness.over_lips if record.thickness is not None else None
     if lips is not None:
         typed |= {"lip_outboard": f"{_plain(lips.outboard_mm)} mm", "lip_inboard": f"{_plain(lips.inboard_mm)} mm"}
-    if typed or record.seen:
-        look = Look(corner=corner, typed=typed, findings=sorted(record.seen), unit=Unit.MM.value)
-        _keep(user, look)
-        corner.look = look
+    if not typed and not record.seen:
+        return None
+    return Look(corner=corner, typed=typed, findings=sorted(record.seen), unit=Unit.MM.value)
 
 
-def _fill_readings(user: User, corner: Corner, record: CornerRecord | AfterWork, *, episode: int) -> None:
-    for sweep in record.sweeps:
-        _sweep(user, corner, sweep, episode=episode)
-    for spot in record.high_spots:
-        QuickReading.of(user).create(
-            corner=corner,
-            episode=episode,
-            surface=spot.surface.value,
-            radius_mm=spot.radius_mm,
-            index_deg=spot.index_deg,
-            cleaned=spot.cleaned,
-            nuts_torqued=spot.nuts_torqued,
-            typed=f"{spot.tir_mm!r} mm",
-            tir_mm=spot.tir_mm,
-            graduation_mm=spot.graduation_mm,
-            high_deg=spot.high_deg,
-            within_deg=spot.within_deg,
-            created_by=user,
-        )
-    if record.thickness is not None:
-        lips = record.thickness.over_lips
-        values = record.thickness.readings_mm.ravel().tolist()
-        measured = ThicknessRound(
-            corner=corner,
-            episode=episode,
-            instrument=_caliper(user, record.thickness.graduation_mm) if lips is not None else None,
-            graduation_mm=record.thickness.graduation_mm,
-            instrument_error_mm=record.thickness.instrument_error_mm,
-            index_deg=record.thickness.index_deg,
-            entry_unit=Unit.MM.value,
-            stations_deg=record.thickness.stations_deg.tolist(),
-            radii_mm=record.thickness.radii_mm.tolist(),
-            typed=[_plain(value) for value in values],
-            readings_mm=values,
-            lips_within_mm=lips.within_mm if lips is not None else 0.05,
-            rounds=record.thickness.rounds,
-            created_by=user,
-        )
-        _keep(user, measured)
+def _quick(spot: HighSpot, at: dict[str, Any]) -> QuickReading:
+    return QuickReading(
+        **at,
+        surface=spot.surface.value,
+        radius_mm=spot.radius_mm,
+        index_deg=spot.index_deg,
+        cleaned=spot.cleaned,
+        nuts_torqued=spot.nuts_torqued,
+        typed=f"{spot.tir_mm!r} mm",
+        tir_mm=spot.tir_mm,
+        graduation_mm=spot.graduation_mm,
+        high_deg=spot.high_deg,
+        within_deg=spot.within_deg,
+    )
+
+
+def _round(user: User, record: ThicknessRecord, at: dict[str, Any]) -> ThicknessRound:
+    lips = record.over_lips
+    values = record.readings_mm.ravel().tolist()
+    return ThicknessRound(
+        **at,
+        instrument=_caliper(user, record.graduation_mm) if lips is not None else None,
+        graduation_mm=record.graduation_mm,
+        instrument_error_mm=record.instrument_error_mm,
+        index_deg=record.index_deg,
+        entry_unit=Unit.MM.value,
+        stations_deg=record.stations_deg.tolist(),
+        radii_mm=record.radii_mm.tolist(),
+        typed=[_plain(value) for value in values],
+        readings_mm=values,
+        lips_within_mm=lips.within_mm if lips is not None else 0.05,
+        rounds=record.rounds,
+    )
 
 
 def _plain(value: float) -> str:
@@ -189,31 +204,20 @@ def _caliper(user: User, graduation_mm: float) -> Instrument:
     return caliper
 
 
-def _sweep(user: User, corner: Corner, record: SweepRecord, *, episode: int) -> None:
+def _sweep(record: SweepRecord, at: dict[str, Any]) -> Sweep:
     values = [*record.readings_mm.tolist(), record.closing_mm]
-    _keep(
-        user,
-        Sweep(
-            corner=corner,
-            episode=episode,
-            surface=record.surface.value,
-            radius_mm=record.radius_mm,
-            read_to=record.read_to,
-            cleaned=record.cleaned,
-            nuts_torqued=record.nuts_torqued,
-            graduation_mm=record.graduation_mm,
-            instrument_error_mm=record.instrument_error_mm,
-            index_deg=record.index_deg,
-            entry_unit=Unit.MM.value,
-            stations_deg=record.stations_deg.tolist(),
-            typed=["" if value is None else _plain(value) for value in values],
-            readings_mm=values,
-            created_by=user,
-        ),
+    return Sweep(
+        **at,
+        surface=record.surface.value,
+        radius_mm=record.radius_mm,
+        read_to=record.read_to,
+        cleaned=record.cleaned,
+        nuts_torqued=record.nuts_torqued,
+        graduation_mm=record.graduation_mm,
+        instrument_error_mm=record.instrument_error_mm,
+        index_deg=record.index_deg,
+        entry_unit=Unit.MM.value,
+        stations_deg=record.stations_deg.tolist(),
+        typed=["" if value is None else _plain(value) for value in values],
+        readings_mm=values,
     )
-
-
-def _keep(user: User, row: Any) -> None:
-    row._history_user = user
-    row._change_reason = "case file"
-    row.save()

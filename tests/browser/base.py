@@ -4,6 +4,7 @@ import atexit
 import contextlib
 import os
 import socket
+import socketserver
 import subprocess
 import sys
 import threading
@@ -11,6 +12,7 @@ import time
 from collections.abc import Iterator
 from functools import cache
 from typing import Any, ClassVar
+from urllib.parse import urlsplit
 
 from django.core.signals import request_finished, request_started
 from django.db import connection
@@ -105,6 +107,50 @@ class RealServer:
             self.process.terminate()
             self.process.wait(PATIENCE_S)
             self.process = None
+
+
+class _Carried(socketserver.BaseRequestHandler):
+    """One connection, carried on to the server and back until either end lets go."""
+
+    def handle(self) -> None:
+        with socket.create_connection(self.server.to) as far:
+            ends = (self.request, far)
+            self.server.ends.extend(ends)
+            back = threading.Thread(target=self._pour, args=ends[::-1], daemon=True)
+            back.start()
+            self._pour(*ends)
+            back.join()
+
+    def _pour(self, source: socket.socket, into: socket.socket) -> None:
+        with contextlib.suppress(OSError):
+            while read := source.recv(65_536):
+                into.sendall(read)
+        with contextlib.suppress(OSError):
+            into.shutdown(socket.SHUT_WR)
+
+
+class Line(socketserver.ThreadingTCPServer):
+    """The way to a server: cut, nothing answers at its address, as if the server were gone."""
+
+    allow_reuse_address = daemon_threads = True
+
+    def __init__(self, url: str, *, port: int = 0) -> None:
+        super().__init__(("127.0.0.1", port), _Carried)
+        self.to, self.ends = ("localhost", urlsplit(url).port), []
+        self.url = f"http://localhost:{self.server_address[1]}"
+        threading.Thread(target=self.serve_forever, args=(0.02,), daemon=True).start()
+
+    def cut(self) -> None:
+        """Let nothing through, not even what is on its way."""
+        self.shutdown()
+        self.server_close()
+        for end in self.ends:
+            with contextlib.suppress(OSError):
+                end.shutdown(socket.SHUT_RDWR)
+
+    def laid_again(self) -> "Line":
+        """Return a line at the same address."""
+        return Line(f"http://localhost:{self.to[1]}", port=self.server_address[1])
 
 
 class BrowserCase(Committed, LiveServerTestCase):

@@ -8,23 +8,22 @@ from jobs.do.doing import doing_of
 from jobs.do.running import Sent, do_step
 from jobs.models import Job, RunStep, Sweep
 from jobs.tests.base import READINGS, THICKNESS, fill
-from tests.browser.base import BrowserCase, RealServer
+from tests.browser.base import BrowserCase, Line
 from workshop.models import Lathe
 from workshop.store.actions import keep_tooling
 from workshop.tests.base import person
 
 
 class WithoutALine(BrowserCase):
-    """The server is really gone; the browser's own service worker answers."""
+    """Nothing answers at the server's address; the browser's own service worker does."""
 
     takes_long = True
 
     def setUp(self) -> None:
         super().setUp()
-        self.server = RealServer()
-        self.addCleanup(self.server.kill)
-        self.server.start()
-        self.url = self.server.url
+        self.line = Line(self.live_server_url)
+        self.addCleanup(lambda: self.line.cut())
+        self.url = self.line.url
         self.page = self.open_page(self.user, service_workers="allow")
 
     def kept(self) -> str:
@@ -39,7 +38,7 @@ class WithoutALine(BrowserCase):
         self.settle()
         self.page.reload()
         self.eventually("Boolean(navigator.serviceWorker.controller)")
-        self.server.kill()
+        self.line.cut()
 
         self.page.reload()
         self.page.wait_for_selector("#kept:not([hidden])")
@@ -60,7 +59,7 @@ class WithoutALine(BrowserCase):
         self.page.wait_for_selector("#kept [data-line=held]:not([hidden])")
         self.page.fill("[name=stations]", "12")
 
-        self.server.start()
+        self.line = self.line.laid_again()
         self.settle()
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[:7], [*READINGS[:6], ""])
         self.assertEqual(self.page.input_value("[name=stations]"), "12")
@@ -80,7 +79,7 @@ class WithoutALine(BrowserCase):
         self.eventually("Boolean(navigator.serviceWorker.controller)")
         self.eventually(f"({self.kept()}).then(count => count === 1)")
         before = RunStep.objects.count()
-        self.server.kill()
+        self.line.cut()
 
         says = lambda: self.page.inner_text(".run-says")  # noqa: E731
         first = says()
@@ -99,7 +98,7 @@ class WithoutALine(BrowserCase):
         self.page.wait_for_selector("#pressed [data-pressed=asks]:not([hidden])")
         self.assertEqual(RunStep.objects.count(), before)
 
-        self.server.start()
+        self.line = self.line.laid_again()
         self.page.wait_for_selector("#pressed", state="hidden")
         rows = list(RunStep.objects.order_by("pk"))[before:]
         self.assertEqual([(row.position, row.key) for row in rows], [rung(step) for step in ahead[:-1]])
@@ -110,14 +109,14 @@ class WithoutALine(BrowserCase):
         self.decided()
         self.page.goto(self.url + reverse("jobs:do", args=[self.job.pk]))
         self.eventually("Boolean(navigator.serviceWorker.controller)")
-        self.server.kill()
+        self.line.cut()
         self.press("Space")
         self.page.wait_for_selector("#pressed [data-pressed=waits]:not([hidden])")
         other = person("technician", username="other")
         job = Job.objects.for_doing().get(pk=self.job.pk)
         placed = doing_of(other, job).current
         do_step(other, job, Sent(placed.position, placed.key))
-        self.server.start()
+        self.line = self.line.laid_again()
         self.page.wait_for_selector("#pressed [data-pressed=refused]:not([hidden])")
         self.assertIn("Done already by", self.page.inner_text("#pressed"))
         self.page.click("[data-forget-presses]")

@@ -264,6 +264,8 @@ class Glass(BrowserCase):
 class NothingIsLost(BrowserCase):
     """Reload, dropped connection, stopped server, two people."""
 
+    takes_long = True
+
     def test_a_reload_in_the_middle(self) -> None:
         self.measure()
         self.type_in(*READINGS[:5])

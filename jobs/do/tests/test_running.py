@@ -31,6 +31,7 @@ from jobs.do.running import (
     set_people,
     take_back,
 )
+from jobs.do.tests.hands import answer
 from jobs.models import Cut, CutPass, Decision, FittedPlate, Job, Run, RunStep
 from jobs.prepare.actions import start_round, start_sweep
 from jobs.prove.actions import close_job
@@ -39,8 +40,6 @@ from jobs.writing import JobClosedError
 from workshop.models import ShopFigures, User
 from workshop.tests.base import client_of
 
-ALONE = "alone, seen by myself"
-
 
 class Work(DemoShop):
     """Shared: Minibus 6 is matched on the vehicle, Meal van 1 gets a plate."""
@@ -48,27 +47,12 @@ class Work(DemoShop):
     def doing(self, job: Job | None = None) -> Doing:
         return doing_of(self.user, Job.objects.for_doing().get(pk=(job or self.job).pk))
 
-    def answer(self, placed, **also) -> Sent:
-        """Return what a hand would send that finds everything as expected."""
-        sent: dict[str, object] = {}
-        if placed.step.findings:
-            sent["finding"] = placed.step.findings[0].code
-        if placed.step.expects:
-            expected = placed.figures.get(placed.step.expects, 0.02)
-            middle = sum(expected) / 2 if isinstance(expected, tuple) else expected / 2
-            sent |= {"typed": f"{middle:.3f}", "arm": "276"}
-        elif placed.step.kind == "hold" and not placed.step.findings:
-            sent["reason"] = ALONE
-        if any(name.startswith("torque ") for name in placed.asks):
-            sent |= {"torque_nm": 41.0, "source": "maker's book, page 12"}
-        return Sent(placed.position, placed.key, **sent | also)
-
     def step(
         self, job: Job | None = None, *, placed=None, by: User | None = None, second: User | None = None, **also
     ) -> Stepped:
         """Do the step that is next, or the one given."""
         job = job or self.job
-        return do_step(by or self.user, job, self.answer(placed or self.doing(job).current, **also), second=second)
+        return do_step(by or self.user, job, answer(placed or self.doing(job).current, **also), second=second)
 
     def until(self, code: str, job: Job | None = None, *, position: str | None = None):
         """Do everything up to a step and return it. Plain steps go straight onto the record: they need no hearing."""
@@ -147,7 +131,7 @@ class APlate(Work):
         self.assertEqual(RunStep.objects.last().second.username, "holm")
 
     def test_the_same_step_twice_and_by_two_hands_counts_once(self) -> None:
-        sent = self.answer(self.doing(self.van).current)
+        sent = answer(self.doing(self.van).current)
         do_step(self.user, self.van, sent)
         with self.assertRaises(StepDoneError) as done:
             do_step(User.objects.get(username="holm"), self.van, sent)
@@ -163,9 +147,9 @@ class APlate(Work):
     def test_a_step_out_of_its_order_is_asked_about(self) -> None:
         wash = self.doing(self.van).step("FL", "closing:1:wash")
         with self.assertRaises(OutOfOrderError) as asked:
-            do_step(self.user, self.van, self.answer(wash))
+            do_step(self.user, self.van, answer(wash))
         self.assertEqual(asked.exception.skipped[0].step.code, "chock")
-        do_step(self.user, self.van, self.answer(wash, out_of_order=True))
+        do_step(self.user, self.van, answer(wash, out_of_order=True))
         self.assertTrue(RunStep.objects.get().out_of_order)
         self.assertEqual(self.doing(self.van).current.step.code, "chock")
         with self.assertRaises(UnknownStepError):
@@ -234,7 +218,7 @@ class APlate(Work):
             go_on(self.user, self.van)
 
     def test_nothing_is_done_on_a_closed_job(self) -> None:
-        sent = self.answer(self.doing(self.van).current)
+        sent = answer(self.doing(self.van).current)
         close_job(self.user, self.van, reason="sold")
         with self.assertRaises(JobClosedError):
             do_step(self.user, self.van, sent)
