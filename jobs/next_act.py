@@ -198,9 +198,9 @@ def tell_apart(corner: Corner, way: Separating) -> NextAct:
 
 def _to_choose(job: Job) -> NextAct | None:
     """Lead to the first axle with something to be put right that nobody has decided yet, or by what was known then."""
-    troubled, anew = job.kept.troubled, job.kept.undecided
-    corners = {corner.position: corner for corner in job.corners.all()}
-    for axle in dict.fromkeys(corners[p].axle for p in troubled if corners[p].axle in anew or not _holds(corners[p])):
+    anew = job.kept.undecided
+    corners = _troubled(job)
+    for axle in dict.fromkeys(corner.axle for corner in corners if corner.axle in anew or not _holds(corner)):
         if axle not in job.decided or axle in anew:
             unread = None if anew else _unread(job, axle)
             if unread is not None:  # worked on, and given up: what is chosen rests on how it stands
@@ -208,9 +208,19 @@ def _to_choose(job: Job) -> NextAct | None:
             url = address("jobs:choose", job.pk, axle)
             why = _("what was found since comes first") if anew else _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
-    if job.decided and (troubled or any(corner.is_to_do for corner in job.corners.all())):
+    if job.decided and (corners or any(corner.is_to_do for corner in job.corners.all())):
         return _after_work(job) if _has_work(job) else None
     return None
+
+
+def _troubled(job: Job) -> list[Corner]:
+    """Return the corners that came in with something to be put right, in the core's order, then others worked on.
+
+    A true disc that is cut with its neighbour can be worse for it, and belongs to the axle that is decided.
+    """
+    corners = {corner.position: corner for corner in job.corners.all()}
+    came_in = [corners[position] for position in job.kept.troubled]
+    return came_in + [corner for corner in corners.values() if corner.episode and corner not in came_in]
 
 
 def _holds(corner: Corner) -> bool:
@@ -227,8 +237,7 @@ def _has_work(job: Job) -> bool:
 def is_worked(job: Job) -> bool:
     """Whether something was worked on, and neither a choice nor a decided work is still open."""
     corners = job.corners.all()
-    troubled = (corner for corner in corners if corner.position in job.kept.troubled)
-    chosen = all(corner.axle in job.decided or _holds(corner) for corner in troubled)
+    chosen = all(corner.axle in job.decided or _holds(corner) for corner in _troubled(job))
     return chosen and any(c.episode for c in corners) and not any(c.is_to_do for c in corners)
 
 

@@ -25,6 +25,11 @@ class NextAct(Workshop):
         corner = next(c for c in job.corners.all() if c.position == "FL")
         return next_act(job, corner=corner, **options)
 
+    def settle(self) -> None:
+        """Let nothing be left to be asked of the vehicle as it came in, and nothing be wrong with it."""
+        settled = KeptJob(step=NextStep(None, None, "nothing_left"), troubled=())
+        Job.objects.filter(pk=self.job.pk).update(judgement=settled.data())
+
     def test_follows_the_work(self) -> None:
         self.assertIn("Sweep the rotor", self.act(tape=self.sweep).words)
         type_reading(self.user, self.sweep, entry(0, "1.5"))
@@ -93,10 +98,19 @@ class NextAct(Workshop):
     def test_every_corner_within_leads_to_closing_without_a_reason(self) -> None:
         fine = {"root_cause": "none_found", "runout": {"state": "within"}, "thickness": {"state_variation": "within"}}
         Corner.objects.filter(job=self.job).update(verdict=fine)
-        settled = KeptJob(step=NextStep(None, None, "nothing_left"), troubled=())
-        Job.objects.filter(pk=self.job.pk).update(judgement=settled.data())
+        self.settle()
         self.assertEqual(self.act().words, "Close the job")
         self.assertEqual(close_job(self.user, self.job, reason="").state, Job.State.CLOSED)
+
+    def test_a_disc_that_came_in_true_and_was_cut_with_its_neighbour_is_read_and_not_closed_over(self) -> None:
+        Corner.objects.filter(pk=self.corner.pk).update(episode=1, works=["bench_cut"])
+        self.settle()
+        self.assertIn("/FL/prepare/", self.act().url)
+        self.corner.refresh_from_db()
+        after = start_sweep(self.user, self.corner, stations=10, **SET_UP)
+        fill(self.user, after, [str(3 * float(text)) for text in READINGS])
+        self.settle()
+        self.assertIn("/choose/F/", self.act().url)
 
 
 class Records(Workshop):
