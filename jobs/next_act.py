@@ -200,11 +200,11 @@ def _to_choose(job: Job) -> NextAct | None:
     """Lead to the first axle with something to be put right that nobody has decided yet, or by what was known then."""
     anew = job.kept.undecided
     corners = _troubled(job)
-    for axle in dict.fromkeys(corner.axle for corner in corners if corner.axle in anew or not _holds(corner)):
+    for axle in dict.fromkeys(corner.axle for corner in corners if corner.axle in anew or not holds_after(corner)):
         if axle not in job.decided or axle in anew:
             unread = None if anew else _unread(job, axle)
             if unread is not None:  # worked on, and given up: what is chosen rests on how it stands
-                return measure_after(unread, _wants(unread))
+                return measure_after(unread, wants_after(unread))
             url = address("jobs:choose", job.pk, axle)
             why = _("what was found since comes first") if anew else _("what each one would leave, with odds")
             return NextAct(_("Choose the remedy"), why, None, url, deed=Deed.READ_JOBS.value)
@@ -223,10 +223,10 @@ def _troubled(job: Job) -> list[Corner]:
     return came_in + [corner for corner in corners.values() if corner.episode and corner not in came_in]
 
 
-def _holds(corner: Corner) -> bool:
+def holds_after(corner: Corner) -> bool:
     """Whether it was worked on, measured since and is over no limit: with its decision withdrawn, too, it is mended."""
     stands = corner.stands
-    return bool(corner.episode) and stands is not None and not _wants(corner) and not stands.over
+    return bool(corner.episode) and stands is not None and not wants_after(corner) and not stands.over
 
 
 def _has_work(job: Job) -> bool:
@@ -237,7 +237,7 @@ def _has_work(job: Job) -> bool:
 def is_worked(job: Job) -> bool:
     """Whether something was worked on, and neither a choice nor a decided work is still open."""
     corners = job.corners.all()
-    chosen = all(corner.axle in job.decided or _holds(corner) for corner in _troubled(job))
+    chosen = all(corner.axle in job.decided or holds_after(corner) for corner in _troubled(job))
     return chosen and any(c.episode for c in corners) and not any(c.is_to_do for c in corners)
 
 
@@ -262,7 +262,7 @@ def measure_after(corner: Corner, wants: Sequence[str]) -> NextAct:
     return NextAct(words % {"name": corner}, _("only a measured work is proven"), 6, url)
 
 
-def _wants(corner: Corner) -> tuple[str, ...]:
+def wants_after(corner: Corner) -> tuple[str, ...]:
     """Return what is still to be measured of a corner that was worked on, by what is kept of it.
 
     How thick a disc is, is known from before where its work took no metal.
@@ -279,14 +279,14 @@ def _wants(corner: Corner) -> tuple[str, ...]:
 def _unread(job: Job, axle: str = "") -> Corner | None:
     """Return the first corner that was worked on and not measured since, of all or of one axle."""
     corners = (corner for corner in job.corners.all() if axle in ("", corner.axle))
-    return next((corner for corner in corners if corner.episode and _wants(corner)), None)
+    return next((corner for corner in corners if corner.episode and wants_after(corner)), None)
 
 
 def _after_work(job: Job) -> NextAct:
     """Lead through the work to its proof: what was changed is measured again, what is measured again is proven."""
     worked, unread = is_worked(job), _unread(job)
     if worked and unread is not None:
-        return measure_after(unread, _wants(unread))
+        return measure_after(unread, wants_after(unread))
     return NextAct(
         _("Prove it") if worked else _("Do it, then measure again"),
         _("before and after, and what must hold") if worked else _("decided; step by step"),

@@ -12,6 +12,7 @@ from jobs.do.doing import Doing, Side, doing_of
 from jobs.do.running import ON_THE_ROAD
 from jobs.judging import OF_THE_JOINT, Judged, as_it_stands, fetch_evidence, judge
 from jobs.models import Corner, Job, RunStep
+from jobs.next_act import holds_after, wants_after
 from workshop.models import AxleLimits, ShopFigures, User
 
 _MARKS: Final = ("match_mark", "new_mark", "match_before_letting_go")
@@ -72,9 +73,11 @@ def is_settled(job: Job, corner: Corner) -> bool:
     """Whether nothing is left to be done at a corner without decided work.
 
     It is in order, or was cured by measuring it, or what was found there sat beside its disc, was put right, and when
-    it was driven nothing was felt any more.
+    it was driven nothing was felt any more. What was worked on is in order only by what was read since.
     """
     kept = corner.kept
+    if corner.episode and not (holds_after(corner) and corner.stands.runout == State.WITHIN.value):
+        return False
     if kept is None or kept.settled:
         return kept is not None
     gone = job.story.get("after_work") == _NOTHING_FELT
@@ -216,8 +219,10 @@ def _conditions(user: User, doing: Doing, sides: dict[str, SideProof], figures: 
 
 
 def _beyond_the_work(corner: Corner) -> Condition:
-    """Return what is open at a corner where nothing was done: what was not measured there, else what is not within."""
-    kept = corner.kept
+    """Return what is open at a corner without decided work: what was not measured there, else what is not within."""
+    kept = corner.stands
+    if corner.episode and (wants := wants_after(corner)):
+        return Condition("after_readings", corner.position, False, detail=" ".join(wants))
     if kept is None:
         return Condition("not_looked_at", corner.position, False)
     read = {"sweep": kept.runout_mm, "thickness": kept.variation_mm}

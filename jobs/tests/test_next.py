@@ -11,7 +11,7 @@ from jobs.kept import KeptJob
 from jobs.models import Corner, Job, ThicknessRound
 from jobs.next_act import act_for, next_act
 from jobs.prepare.actions import start_sweep
-from jobs.prove.actions import close_job
+from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, entry, fill, measure_in_order, type_reading
 from workshop.models import User
 from workshop.tests.base import FIGURES, client_of, person
@@ -27,6 +27,8 @@ class NextAct(Workshop):
 
     def settle(self) -> None:
         """Let nothing be left to be asked of the vehicle as it came in, and nothing be wrong with it."""
+        fine = {"root_cause": "none_found", "runout": {"state": "within"}, "thickness": {"state_variation": "within"}}
+        Corner.objects.filter(job=self.job).update(verdict=fine)
         settled = KeptJob(step=NextStep(None, None, "nothing_left"), troubled=())
         Job.objects.filter(pk=self.job.pk).update(judgement=settled.data())
 
@@ -96,8 +98,6 @@ class NextAct(Workshop):
         self.assertIsNone(self.act())
 
     def test_every_corner_within_leads_to_closing_without_a_reason(self) -> None:
-        fine = {"root_cause": "none_found", "runout": {"state": "within"}, "thickness": {"state_variation": "within"}}
-        Corner.objects.filter(job=self.job).update(verdict=fine)
         self.settle()
         self.assertEqual(self.act().words, "Close the job")
         self.assertEqual(close_job(self.user, self.job, reason="").state, Job.State.CLOSED)
@@ -111,6 +111,8 @@ class NextAct(Workshop):
         fill(self.user, after, [str(3 * float(text)) for text in READINGS])
         self.settle()
         self.assertIn("/choose/F/", self.act().url)
+        with self.assertRaises(ReasonNeededError):
+            close_job(self.user, self.job, reason="")
 
 
 class Records(Workshop):
