@@ -201,7 +201,7 @@ def _to_choose(job: Job) -> NextAct | None:
     anew = job.kept.undecided
     corners = _troubled(job)
     for axle in dict.fromkeys(corner.axle for corner in corners if corner.axle in anew or not holds_after(corner)):
-        if axle not in job.decided or axle in anew:
+        if axle not in job.decided or axle in anew or side_waited(job, axle):
             unread = None if anew else _unread(job, axle)
             if unread is not None:  # worked on, and given up: what is chosen rests on how it stands
                 return measure_after(unread, wants_after(unread))
@@ -221,6 +221,14 @@ def _troubled(job: Job) -> list[Corner]:
     corners = {corner.position: corner for corner in job.corners.all()}
     came_in = [corners[position] for position in job.kept.troubled]
     return came_in + [corner for corner in corners.values() if corner.episode and corner not in came_in]
+
+
+def side_waited(job: Job, axle: str = "") -> bool:
+    """Whether a side that waited for the other's work is to be chosen for: that is done, was read and holds."""
+    sides = [corner for corner in job.corners.all() if axle in ("", corner.axle)]
+    waits = {c.axle for c in sides if c.position in job.kept.troubled and not c.episode and not c.remedy}
+    done = [corner for corner in sides if corner.episode and corner.axle in waits & {*job.decided}]
+    return bool(done) and all(holds_after(c) for c in done) and not any(c.is_to_do for c in sides if c.axle in waits)
 
 
 def holds_after(corner: Corner) -> bool:

@@ -128,16 +128,24 @@ def plan_axle(corners: Sequence[Chosen], *, policy: str) -> AxlePlan:
 
 
 def lanes(corners: Sequence[Chosen], plan: AxlePlan, *, policy: str) -> tuple[Lane, ...]:
-    """Return every remedy of the side that needs it most, with what the other side then gets; the plan's own first."""
+    """Return every remedy of the side that needs it most, with what the other side then gets; the plan's own first.
+
+    Where the plan lets one side wait for what the other needs first, that is a lane, though it leaves the axle over.
+    """
     measured = [c for c in corners if c.remedies]
     if not measured:
         return ()
     school, lead = POLICIES[policy], lead_of(measured)
-    ways = [_lane(remedy, lead, measured, school) for remedy in lead.remedies]
+    ways = {remedy.code: _lane(remedy, lead, measured, school) for remedy in lead.remedies}
     planned = plan.remedies[lead.position]
-    return tuple(
-        sorted(ways, key=lambda x: (not x.feasible, x.code != planned, _plan_key(x.remedies, measured, school), x.code))
-    )
+    if plan.waits_for or (planned is not None and not ways[planned].feasible):
+        own = _lane_of(plan, measured, lead)
+        planned, ways[own.code] = own.code, own
+
+    def in_turn(lane: Lane) -> tuple[bool, bool, tuple[float, float, float], str]:
+        return not lane.feasible, lane.code != planned, _plan_key(lane.remedies, measured, school), lane.code
+
+    return tuple(sorted(ways.values(), key=in_turn))
 
 
 def lead_of(corners: Sequence[Chosen]) -> Chosen:
@@ -189,9 +197,20 @@ def _lane(remedy: Remedy, lead: Chosen, corners: Sequence[Chosen], policy: Polic
         if not _only_unmeasured(mate) and own is not None:  # that side needs metal: no plan
             chosen[mate.position] = own
             blocked.append((mate.position, OTHER_SIDE_NEEDS_METAL))
+    return _billed(lead.position, chosen, blocked)
+
+
+def _lane_of(plan: AxlePlan, corners: Sequence[Chosen], lead: Chosen) -> Lane:
+    """Return what a plan gives now as a lane: to the side that leads, or to the one it waits for."""
+    given = ((c, r) for c in (lead, *corners) for r in c.remedies if r.code == plan.remedies[c.position])
+    chosen = {c.position: remedy for c, remedy in given}
+    return _billed(next(iter(chosen)), chosen)
+
+
+def _billed(lead: str, chosen: dict[str, Remedy], blocked: Sequence[tuple[str, str]] = ()) -> Lane:
     return Lane(
-        code=remedy.code,
-        lead=lead.position,
+        code=chosen[lead].code,
+        lead=lead,
         remedies=chosen,
         blocked=tuple(blocked),
         price=sum(r.price for r in chosen.values()),

@@ -162,6 +162,26 @@ class Lanes(TestCase):
         index = next(x for x in lanes(told, plans[0], policy="least_cost") if x.code == "index")
         self.assertIn(("FR", OTHER_SIDE_NEEDS_METAL), index.blocked)
 
+    def test_what_lets_the_axles_metal_wait_is_a_lane_of_its_own(self) -> None:
+        hub_over = replace(UNEVEN, hub=vector(0.3, 60))
+        bearing = {"position": "FR", "bearing_play_mm": 0.2}
+        for left, right, first, shop in (
+            (measured(UNEVEN), measured(QUIET, **bearing), {"FR": "hub_unit"}, SHOP),
+            (measured(UNEVEN), measured(position="FR", cleaned=False), {"FR": "clean_and_torque"}, SHOP),
+            (
+                measured(seen=frozenset({"cracked"})), measured(**bearing),
+                {"FL": "new_rotors+on_vehicle_cut", "FR": "hub_unit"}, SHOP,
+            ),
+            (
+                measured(replace(QUIET, thickness=UNEVEN.thickness)), measured(hub_over, position="FR"),
+                {"FR": "hub_unit"}, replace(SHOP, lathes=(), plates=()),
+            ),
+        ):  # fmt: skip
+            told, (plan,) = choose([diagnose_corner(c) for c in (left, right)], shop=shop)
+            found = lanes(told, plan, policy="least_cost")
+            self.assertEqual({p: r.code for p, r in found[0].remedies.items()}, first)
+            self.assertEqual((found[0].feasible, len({x.code for x in found})), (True, 12))
+
     def test_a_cut_the_other_side_has_no_metal_for_is_refused_there(self) -> None:
         thin = measured(replace(QUIET, nominal_mm=25.65), position="FR")
         told, plans = choose([diagnose_corner(c) for c in (measured(UNEVEN), thin)], shop=SHOP)

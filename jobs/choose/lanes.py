@@ -104,13 +104,15 @@ def _odds(within: float | None) -> dict[str, Any] | None:
 
 
 def _other_sides(choice: AxleChoice, lane: Lane) -> list[str]:
-    """Say what every other side gets, or that it is still to be measured."""
+    """Say what every other side gets, that it waits for this one, or that it is still to be measured."""
     words = []
     for corner in choice.corners:
         name, remedy = POSITION_NAMES[corner.position], lane.remedies.get(corner.position)
         if corner.position == lane.lead:
             continue
-        if remedy is None:
+        if remedy is None and lane.lead in choice.plan.waits_for:
+            words.append(_("%(name)s: waits for that") % {"name": name})
+        elif remedy is None:
             words.append(_("%(name)s: still to be measured") % {"name": name})
         elif remedy.code == lane.code and remedy.odds_within is not None:
             words.append(_("%(name)s: %(odds)s within") % {"name": name, "odds": odds_text(remedy.odds_within)})

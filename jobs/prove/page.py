@@ -21,7 +21,7 @@ from drawing.rose import Rose, draw_rose
 from drawing.trace import draw_trace
 from jobs.judging import Judged
 from jobs.models import Job
-from jobs.next_act import NextAct, hand_over, measure_after, next_act, tell_apart
+from jobs.next_act import NextAct, hand_over, measure_after, next_act, side_waited, tell_apart
 from jobs.prove.proving import Condition, Proving, SideProof
 from jobs.words import about
 from workshop.adapters import spec_of
@@ -125,6 +125,8 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
         url = address("jobs:prove", job.pk, other.position)
         words = _("See %(name)s: not proven") % {"name": POSITION_NAMES[other.position]}
         return NextAct(words, _("what to do there"), None, url, deed=Deed.READ_JOBS.value)
+    if side_waited(job):
+        return next_act(job)
     if proving.doing.current is not None:
         return _go_on(job)
     if job.kept.step.check is not None and job.still_felt:

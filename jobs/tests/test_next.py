@@ -25,11 +25,11 @@ class NextAct(Workshop):
         corner = next(c for c in job.corners.all() if c.position == "FL")
         return next_act(job, corner=corner, **options)
 
-    def settle(self) -> None:
-        """Let nothing be left to be asked of the vehicle as it came in, and nothing be wrong with it."""
+    def settle(self, *troubled: str) -> None:
+        """Let nothing be left to be asked of the vehicle as it came in, and nothing be wrong but where it is said."""
         fine = {"root_cause": "none_found", "runout": {"state": "within"}, "thickness": {"state_variation": "within"}}
         Corner.objects.filter(job=self.job).update(verdict=fine)
-        settled = KeptJob(step=NextStep(None, None, "nothing_left"), troubled=())
+        settled = KeptJob(step=NextStep(None, None, "nothing_left"), troubled=troubled)
         Job.objects.filter(pk=self.job.pk).update(judgement=settled.data())
 
     def test_follows_the_work(self) -> None:
@@ -113,6 +113,19 @@ class NextAct(Workshop):
         self.assertIn("/choose/F/", self.act().url)
         with self.assertRaises(ReasonNeededError):
             close_job(self.user, self.job, reason="")
+
+    def test_the_side_that_waited_is_chosen_for_once_the_other_is_done_and_holds(self) -> None:
+        first = self.job.corners.get(position="FR")
+        Corner.objects.filter(pk=first.pk).update(episode=1, works=["hub_unit"], remedy="hub_unit", decided_in=0)
+        Job.objects.filter(pk=self.job.pk).update(decided=["F"])
+        self.settle("FR", "FL")
+        self.assertIn("/FR/prepare/", self.act().url)
+        first.refresh_from_db()
+        fill(self.user, start_sweep(self.user, first, stations=10, **SET_UP), ["0", "0.5", "1", "0.5"] + ["0"] * 7)
+        self.settle("FR", "FL")
+        self.assertIn("/choose/F/", self.act().url)
+        Corner.objects.filter(pk=self.corner.pk).update(remedy="none")  # left as it is, as decided
+        self.assertNotIn("/choose/", self.act().url)
 
 
 class Records(Workshop):
