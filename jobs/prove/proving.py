@@ -76,7 +76,8 @@ def is_settled(job: Job, corner: Corner) -> bool:
     it was driven nothing was felt any more. What was worked on is in order only by what was read since.
     """
     kept = corner.kept
-    if corner.episode and not (holds_after(corner) and corner.stands.runout == State.WITHIN.value):
+    close = corner.stands is not None and State.TOO_CLOSE.value in (corner.stands.runout, corner.stands.variation)
+    if corner.episode and (close or not holds_after(corner)):
         return False
     if kept is None or kept.settled:
         return kept is not None

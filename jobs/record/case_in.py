@@ -160,17 +160,24 @@ def _quick(spot: HighSpot, at: dict[str, Any]) -> QuickReading:
     )
 
 
+def _set_up(record: SweepRecord | ThicknessRecord) -> dict[str, Any]:
+    """Return what sweeps and rounds are set up with alike."""
+    return {
+        "graduation_mm": record.graduation_mm,
+        "instrument_error_mm": record.instrument_error_mm,
+        "index_deg": record.index_deg,
+        "entry_unit": Unit.MM.value,
+        "stations_deg": record.stations_deg.tolist(),
+    }
+
+
 def _round(user: User, record: ThicknessRecord, at: dict[str, Any]) -> ThicknessRound:
     lips = record.over_lips
     values = record.readings_mm.ravel().tolist()
     return ThicknessRound(
         **at,
+        **_set_up(record),
         instrument=_caliper(user, record.graduation_mm) if lips is not None else None,
-        graduation_mm=record.graduation_mm,
-        instrument_error_mm=record.instrument_error_mm,
-        index_deg=record.index_deg,
-        entry_unit=Unit.MM.value,
-        stations_deg=record.stations_deg.tolist(),
         radii_mm=record.radii_mm.tolist(),
         typed=[_plain(value) for value in values],
         readings_mm=values,
@@ -208,16 +215,12 @@ def _sweep(record: SweepRecord, at: dict[str, Any]) -> Sweep:
     values = [*record.readings_mm.tolist(), record.closing_mm]
     return Sweep(
         **at,
+        **_set_up(record),
         surface=record.surface.value,
         radius_mm=record.radius_mm,
         read_to=record.read_to,
         cleaned=record.cleaned,
         nuts_torqued=record.nuts_torqued,
-        graduation_mm=record.graduation_mm,
-        instrument_error_mm=record.instrument_error_mm,
-        index_deg=record.index_deg,
-        entry_unit=Unit.MM.value,
-        stations_deg=record.stations_deg.tolist(),
         typed=["" if value is None else _plain(value) for value in values],
         readings_mm=values,
     )

@@ -12,6 +12,7 @@ from jobs.models import Corner, Job, ThicknessRound
 from jobs.next_act import act_for, next_act
 from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import ReasonNeededError, close_job
+from jobs.prove.proving import is_settled
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, entry, fill, measure_in_order, type_reading
 from workshop.models import User
 from workshop.tests.base import FIGURES, client_of, person
@@ -113,6 +114,10 @@ class NextAct(Workshop):
         self.assertIn("/choose/F/", self.act().url)
         with self.assertRaises(ReasonNeededError):
             close_job(self.user, self.job, reason="")
+        for variation, is_in_order in (("within", True), ("too_close", False), ("unknown", True)):
+            read = {"runout": {"state": "within", "mm": 0.01}, "thickness": {"state_variation": variation}}
+            Corner.objects.filter(pk=self.corner.pk).update(after=read)
+            self.assertEqual(is_settled(self.job, Corner.objects.get(pk=self.corner.pk)), is_in_order, variation)
 
     def test_the_side_that_waited_is_chosen_for_once_the_other_is_done_and_holds(self) -> None:
         first = self.job.corners.get(position="FR")
