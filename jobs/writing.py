@@ -3,8 +3,9 @@
 from typing import Any
 
 from django.core.exceptions import PermissionDenied
+from django.db.models import Subquery
 
-from jobs.models import Job, Sweep, Tape
+from jobs.models import Corner, Job, Tape
 from workshop.models import User
 from workshop.permissions import NOT_PUT_ON, may_write
 
@@ -22,10 +23,12 @@ def open_job_of(user: User, tape: Tape) -> Job:
     """Return the job a tape belongs to, locked; ``tape`` needs no more than its pk. Raises ``JobClosedError``.
 
     A job is locked before anything on it: writes to one vehicle follow each other, each judged with all before it.
+    Row by row and not by a join: while the newest tapes are not in the statistics yet, that was planned as a walk over
+    every corner there is (0.2 s among 400,000).
     """
-    rows = Job.of(user).select_for_update(of=("self",)).select_related("vehicle")
-    tapes = "sweeps" if isinstance(tape, Sweep) else "rounds"
-    return still_open(user, rows.get(**{f"corners__{tapes}": tape.pk}))
+    corner = type(tape).of(user).filter(pk=tape.pk).values("corner_id")
+    job = Corner.of(user).filter(pk=Subquery(corner)).values("job_id")
+    return still_open(user, Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=Subquery(job)))
 
 
 def still_open(user: User, job: Job) -> Job:
