@@ -28,7 +28,9 @@ def open_job_of(user: User, tape: Tape) -> Job:
     """
     corner = type(tape).of(user).filter(pk=tape.pk).values("corner_id")
     job = Corner.of(user).filter(pk=Subquery(corner)).values("job_id")
-    return still_open(user, Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=Subquery(job)))
+    return still_open(
+        user, Job.of(user).select_for_update(of=("self",)).select_related("vehicle").get(pk=Subquery(job))
+    )
 
 
 def still_open(user: User, job: Job) -> Job:

@@ -1,6 +1,7 @@
 """What is typed on a tape."""
 
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, connection, transaction
+from django.test.utils import CaptureQueriesContext
 
 from jobs.judging import judge
 from jobs.measure.actions import Entry, NothingToUndoError, undo, unread, zero_on_lowest
@@ -24,6 +25,13 @@ class Typing(Workshop):
         self.assertEqual((verdict["runout"]["state"], verdict["thickness"]["state_variation"]), ("over", "over"))
         self.assertAlmostEqual(judge(self.corner).verdict.measured.runout.tir.value_mm, 0.111, delta=0.003)
         self.assertEqual(Job.objects.get(pk=self.job.pk).state, Job.State.OPEN)
+
+    def test_the_job_of_a_tape_is_found_without_a_walk_over_the_corners_of_all_jobs(self) -> None:
+        with CaptureQueriesContext(connection) as asked:
+            type_reading(self.user, self.sweep, entry(0, "5"))
+        locking = [row["sql"] for row in asked.captured_queries if "FOR UPDATE" in row["sql"]]
+        self.assertTrue(locking)
+        self.assertEqual([sql for sql in locking if 'JOIN "jobs_corner"' in sql], [])
 
     def test_unreadable_text_is_kept_as_typed_and_does_not_count(self) -> None:
         fill(self.user, self.sweep, READINGS)
