@@ -180,6 +180,9 @@ def _advice(judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chose
     apart = next((reason for corner in chosen for reason in corner.because if reason.code == _TELL_APART), None)
     if apart is not None:
         return Reason("next_check", {"check": apart.figures["check"], "position": apart.figures["position"]})
+    if step.why == "linings":
+        worn = next(c for c in chosen if c.position == step.position).measured.worn_linings[0]
+        return Reason(f"renew_{worn.code}", {"position": step.position})
     if step.why == "put_right":
         return Reason("drive_it", {"positions": positions})
     if step.why == "mended_beside":

@@ -9,6 +9,7 @@ from typing import Any
 
 from compass import __version__
 from compass.cause.causes import CURED_BY_MEASURING
+from compass.cause.measured import WornLining
 from compass.cause.verdict import CornerVerdict
 from compass.ground.limits import State
 from compass.judge.next_step import NextStep
@@ -32,6 +33,7 @@ class KeptCorner:
     variation_mm: float | None = None
     variation_expanded_mm: float = 0.0
     broken_off: str = ""  # the tape that was begun and not read to its end
+    linings: tuple[WornLining, ...] = ()  # pads and shoes that are under their least thickness
 
     @property
     def clear(self) -> bool:
@@ -79,6 +81,7 @@ class KeptCorner:
             variation_mm=variation.value_mm if variation is not None else None,
             variation_expanded_mm=variation.expanded_mm if variation is not None else 0.0,
             broken_off=broken_off,
+            linings=measured.worn_linings,
         )
 
     @classmethod
@@ -101,6 +104,7 @@ class KeptCorner:
             variation_mm=thickness.get("variation_mm"),
             variation_expanded_mm=thickness.get("variation_expanded_mm") or 0.0,
             broken_off=data.get("broken_off", ""),
+            linings=tuple(WornLining(*worn) for worn in data.get("linings", ())),
         )
 
     def data(self) -> dict[str, Any]:
@@ -111,6 +115,7 @@ class KeptCorner:
             "root_cause": self.root_cause,
             "do_not_drive": self.do_not_drive,
             "broken_off": self.broken_off,
+            "linings": [[worn.code, worn.left_mm, worn.least_mm] for worn in self.linings],
             "runout": {
                 "state": self.runout,
                 "high_deg": self.high_deg,

@@ -109,13 +109,32 @@ def next_act(job: Job, *, corner: Corner | None = None, tape: Tape | None = None
     if step.why in ("put_right", "mended_beside"):
         url = address("jobs:cause", job.pk) + "#road"
         return NextAct(_("Road-test it"), _(WHY[step.why]), MINUTES["road_test"], url, deed=Deed.MEASURE.value)
-    return _to_choose(job) or NextAct(
-        words=_("Close the job"),
-        why=_why_closed(job),
-        minutes=None,
-        url=address("jobs:complaint", job.pk) + "#close",
-        deed=Deed.CLOSE_JOB.value,
+    return (
+        _to_choose(job)
+        or renew_linings(job)
+        or NextAct(
+            words=_("Close the job"),
+            why=_why_closed(job),
+            minutes=None,
+            url=address("jobs:complaint", job.pk) + "#close",
+            deed=Deed.CLOSE_JOB.value,
+        )
     )
+
+
+def renew_linings(job: Job) -> NextAct | None:
+    """Lead to the first corner whose pads or shoes are under their least thickness: renewed, and read anew."""
+    worn = [(corner, one.code) for corner in job.corners.all() if corner.kept for one in corner.kept.linings]
+    if not worn:
+        return None
+    corner, code = worn[0]
+    words, field = (
+        (_("Renew the pads · %(name)s"), "pad_inner")
+        if code == "pads_worn"
+        else (_("Renew the shoes · %(name)s"), "linings")
+    )
+    url = address("jobs:measure", job.pk, corner.position) + f"?tape=look#look-{field}"
+    return NextAct(words % {"name": corner}, _(WHY["linings"]), None, url)
 
 
 def _begun(job: Job) -> Corner | None:

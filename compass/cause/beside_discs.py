@@ -67,6 +67,6 @@ def defects(measured: Measured) -> list[Cause]:
 
     A drum over its limit is no such thing: it is in the rotor's hat, and renewed with it.
     """
-    seen = measured.corner.seen - _NO_DEFECT
+    seen = measured.noted - _NO_DEFECT
     uneven = [Cause.CALIPER] if measured.pads_uneven_mm is not None else []
     return list(dict.fromkeys([*uneven, *(cause for name, cause in FOUND_BESIDE.items() if name in seen)]))

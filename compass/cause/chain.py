@@ -72,7 +72,7 @@ def _carrier(measured: Measured) -> str:
 def _beside_the_disc(measured: Measured) -> str | None:
     """Name what was seen or measured beside a disc that is itself in order."""
     for finding, cause in FOUND_BESIDE.items():
-        if finding in measured.corner.seen:
+        if finding in measured.noted:
             return cause.value
     return "caliper_or_slides" if measured.pads_uneven_mm is not None else None
 
@@ -210,17 +210,16 @@ def _open_ends(measured: Measured) -> list[Reason]:
 
 def _beside(measured: Measured) -> list[Reason]:
     """Return what looking and measuring beside the disc has measured."""
-    spec, pads = measured.corner.spec, measured.corner.pads
+    spec, oval = measured.corner.spec, measured.drum_oval_mm
     reasons = []
     if measured.pads_uneven_mm is not None:
         reasons.append(Reason("pads_uneven", {"play_mm": round(measured.pads_uneven_mm, 2)}))
-    lowest = min([*pads.inner, *pads.outer], default=None) if pads is not None else None
-    if lowest is not None and spec.min_pad_mm is not None and lowest < spec.min_pad_mm:
-        reasons.append(Reason("pads_worn", {"play_mm": lowest, "limit_mm": spec.min_pad_mm}))
+    reasons += [
+        Reason(worn.code, {"play_mm": worn.left_mm, "limit_mm": worn.least_mm}) for worn in measured.worn_linings
+    ]
     if measured.drum_over_mm is not None:
         reasons.append(Reason("drum_over", {"play_mm": measured.drum_over_mm, "limit_mm": spec.max_drum_diameter_mm}))
-    linings = measured.corner.drum.linings_mm if measured.corner.drum is not None else ()
-    if linings and spec.min_lining_mm is not None and min(linings) < spec.min_lining_mm:
-        reasons.append(Reason("linings_worn", {"play_mm": min(linings), "limit_mm": spec.min_lining_mm}))
+    if oval is not None:
+        reasons.append(Reason("drum_oval", {"play_mm": round(oval, 2)}))
     reasons += [Reason("seen", {"seen": f}) for f in sorted(measured.corner.seen - set(measured.broken))]
     return reasons

@@ -240,7 +240,7 @@ def _without_drum(verdicts: Sequence[CornerVerdict]) -> frozenset[str]:
     return frozenset(
         v.position
         for v in verdicts
-        if "drum_in_hat" not in v.measured.corner.spec.features and "drum_out_of_round" not in v.measured.corner.seen
+        if "drum_in_hat" not in v.measured.corner.spec.features and "drum_out_of_round" not in v.measured.noted
     )
 
 

@@ -15,6 +15,7 @@ from compass.measure.wear_pattern import MadeBy, Pattern
 STOP_FINDINGS: Final = ("cracked", "vent_showing")
 CONDITION_CHECKS: Final = {"joint_not_cleaned": "clean_and_sweep", "nuts_not_torqued": "torque_and_sweep"}
 UNEVEN_PADS_MM: Final = 2.0  # inner against outer, or along one pad: slides or piston; ordinary workshop practice
+OVAL_DRUM_MM: Final = 0.15  # between a drum's diameters: over what a drum gauge strays; our estimate
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +39,15 @@ class Runout:
     sweep: SweepResult | None
     flags: tuple[str, ...]
     before: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class WornLining:
+    """Pads or shoes that have less left than they must: ``pads_worn`` or ``linings_worn``, the thinnest, the least."""
+
+    code: str
+    left_mm: float
+    least_mm: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +156,33 @@ class Measured:
         if drum is None or most is None or not drum.diameters_mm:
             return None
         return max(drum.diameters_mm) if max(drum.diameters_mm) > most else None
+
+    @property
+    def drum_oval_mm(self) -> float | None:
+        """The largest difference between the drum's diameters that shows it out of round, or None."""
+        across = self.corner.drum.diameters_mm if self.corner.drum is not None else ()
+        spread = max(across) - min(across) if across else 0.0
+        return spread if spread >= OVAL_DRUM_MM else None
+
+    @property
+    def noted(self) -> frozenset[str]:
+        """What was seen here, or measured as good as seen: findings by their codes."""
+        oval = {"drum_out_of_round"} if self.drum_oval_mm is not None else set()
+        return self.corner.seen | oval
+
+    @property
+    def worn_linings(self) -> tuple[WornLining, ...]:
+        """Pads and shoes that are under their least thickness: whatever the disc reads, they are renewed."""
+        pads, drum, spec = self.corner.pads, self.corner.drum, self.corner.spec
+        left = {
+            "pads_worn": ((*pads.inner, *pads.outer) if pads is not None else (), spec.min_pad_mm),
+            "linings_worn": (drum.linings_mm if drum is not None else (), spec.min_lining_mm),
+        }
+        return tuple(
+            WornLining(code, min(read), least)
+            for code, (read, least) in left.items()
+            if read and least is not None and min(read) < least
+        )
 
     @property
     def provisional(self) -> tuple[str, ...]:

@@ -67,10 +67,9 @@ def _shows(seen: Seen, cause: Cause, position: str | None) -> bool:
 
 def _nothing_beside(positions: Sequence[str], verdicts: Sequence[CornerVerdict]) -> bool:
     """Whether every corner's pads were looked at and nothing was noted that sits beside the discs."""
-    corners = [v.measured.corner for v in verdicts]
     beside = {"tyre_damage", "drum_out_of_round"}
-    looked = {c.position for c in corners if c.pads is not None} >= set(positions)
-    return looked and not any(beside & c.seen for c in corners)
+    looked = {v.position for v in verdicts if v.measured.corner.pads is not None} >= set(positions)
+    return looked and not any(beside & v.measured.noted for v in verdicts)
 
 
 def put_right(verdict: CornerVerdict) -> frozenset[Cause]:
@@ -157,7 +156,7 @@ def beside_signs(verdict: CornerVerdict) -> list[Seen]:
         seen.append((table.JOINT_PLAY, "no play"))
     if measured.corner.pads is not None:
         seen.append((table.PADS_UNEVEN, "uneven" if measured.pads_uneven_mm is not None else "even"))
-    seen += [(table.SEEN_SIGNS[name], "seen") for name in sorted(measured.corner.seen & set(FOUND_BESIDE))]
+    seen += [(table.SEEN_SIGNS[name], "seen") for name in sorted(measured.noted & set(FOUND_BESIDE))]
     return [Seen(sign, outcome, verdict.position) for sign, outcome in seen]
 
 

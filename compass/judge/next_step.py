@@ -92,6 +92,16 @@ def _rock_before_it_leaves(standing: Standing) -> NextStep | None:
     return None
 
 
+def _renew_linings(standing: Standing) -> NextStep | None:
+    """Renew pads or shoes that are under their least thickness: it neither leaves with them nor is it driven before.
+
+    Where a disc is worked on, that is done with it, and its proof asks for it.
+    """
+    corners = (*standing.corners, *standing.mended)
+    worn = [corner.position for corner in corners if corner.measured.worn_linings]
+    return NextStep(None, worn[0], "linings") if worn and standing.is_idle else None
+
+
 def _may_be_loose(measured: Measured) -> bool:
     """Whether a wheel is off whose bearing nobody rocked, though there is a limit to hold its play against."""
     rocked = measured.corner.bearing_play_mm is not None or measured.corner.spec.max_bearing_play_mm is None
@@ -158,6 +168,7 @@ def _nothing_is_left(standing: Standing) -> NextStep:
 
 _RULES: Final[Sequence[Callable[[Standing], NextStep | None]]] = (
     _rock_before_it_leaves,
+    _renew_linings,
     _make_the_check_worth_most,
     _look_before_a_guess,
     _put_right_beside,

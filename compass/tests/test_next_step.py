@@ -12,13 +12,13 @@ from compass.cause.chain import because, first_call
 from compass.cause.checks import MINUTES, OPENING_MINUTES
 from compass.cause.corner import diagnose_corner, measure_corner, runout_as_it_ran
 from compass.cause.differential import weigh
-from compass.cause.measured import STOP_FINDINGS, UNEVEN_PADS_MM
+from compass.cause.measured import OVAL_DRUM_MM, STOP_FINDINGS, UNEVEN_PADS_MM
 from compass.choose.axle import kind_of_metal, plan_axle
 from compass.choose.policies import POLICIES
 from compass.choose.vehicle import choose
 from compass.diagnose import diagnose
 from compass.evidence.complaint import Complaint, VehicleFacts
-from compass.evidence.records import Case, Corner, Pads, Surface, ThicknessRound
+from compass.evidence.records import Case, Corner, Drum, Pads, Surface, ThicknessRound
 from compass.evidence.shop import Shop
 from compass.ground.angles import equal_stations_deg, vector
 from compass.ground.limits import State
@@ -78,6 +78,13 @@ class AtACorner(TestCase):
                 self.assertEqual(check_of(*sweeps, **evidence), expected)
                 self.assertIn(expected or "sweep_rotor", MINUTES)
 
+    def test_worn_pads_are_renewed_before_it_leaves_and_where_a_disc_is_worked_on_with_that(self) -> None:
+        told = {"complaint": Complaint(braking=("light",)), "vehicle": VehicleFacts(kind="motorcycle"), "shop": SHOP}
+        worn = {"pads": Pads((2.8,), (3.1,)), "spec": replace(SPEC, min_pad_mm=3.0), "position": "F"}
+        for sweeps, why in (((TRUE,), "linings"), ((FIRST, TURNED), "nothing_left")):
+            corner = diagnose_corner(corner_of(*sweeps, thickness=EVEN, **worn))
+            self.assertEqual(judge_vehicle(("F",), [corner], **told).next.why, why)
+
     def test_a_finer_instrument_that_is_not_there_is_not_asked_for_without_end(self) -> None:
         asked = [check_of(*[COARSE] * turns, thickness=EVEN) for turns in range(1, 6)]
         self.assertEqual(asked[:3], ["finer_dial"] * 3)
@@ -106,6 +113,7 @@ class AtACorner(TestCase):
             ((FIRST, TURNED), {}, ("hub_face_runout", None)),
             ((TRUE,), {"thickness": EVEN}, ("none_found", "none")),
             ((TRUE,), {"thickness": EVEN, "seen": frozenset({"slides_seized"})}, ("caliper_or_slides", "none")),
+            ((TRUE,), {"thickness": EVEN, "drum": Drum((190.1, 190.1 + OVAL_DRUM_MM))}, ("drum_out_of_round", "none")),
             ((replace(FIRST, cleaned=False), TRUE), {"thickness": EVEN}, ("joint_contamination", "none")),
         )
         for sweeps, evidence, call in calls:
@@ -124,6 +132,8 @@ class AtACorner(TestCase):
         self.assertEqual(uneven.pads_uneven_mm, UNEVEN_PADS_MM)
         self.assertIn("pads_uneven", [reason.code for reason in because(uneven)])
         self.assertIsNone(measure_corner(corner_of(pads=Pads((9.0,), (7.5,)))).pads_uneven_mm)
+        round_ = measure_corner(corner_of(TRUE, thickness=EVEN, drum=Drum((190.1, 190.2))))
+        self.assertEqual((round_.drum_oval_mm, round_.noted), (None, frozenset()))
 
     def test_of_several_sweeps_the_cleanest_whole_outboard_one_at_index_0_speaks(self) -> None:
         inboard = replace(FIRST, surface=Surface.ROTOR_INBOARD, readings_mm=-FIRST.readings_mm)

@@ -33,6 +33,18 @@ FOUND: Final[dict[str, str]] = {
     "none_found": _N("All brake discs were measured and are within their limits."),
     "not_separable": _N("The disc wobbles; which part makes it could not be told apart by measuring."),
 }
+# Where no cause is named and not every disc was measured and within.
+SO_FAR: Final[dict[str, str]] = {
+    "unmeasured": _N("No brake disc was measured."),
+    "nothing_over": _N(
+        "Nothing that was measured is over its limits for certain; not every brake disc was measured to its end."
+    ),
+}
+# What was found worn beside the disc, by its code: said whatever was done, and above all where it is left so.
+WORN: Final[dict[str, str]] = {
+    "pads_worn": _N("Brake pads are worn thinner than they may be. They must be renewed before it is driven further."),
+    "linings_worn": _N("The shoes of the parking brake are worn thinner than they may be and must be renewed."),
+}
 # What was done; by the works of a remedy.
 DONE: Final[dict[str, str]] = {
     "clean_and_torque": _N(

@@ -33,9 +33,13 @@ def complaint_page(
     form: JobWordsForm | None = None,
     story_form: StoryForm | None = None,
     booking_form: BookingForm | None = None,
+    refused: dict[str, str] | None = None,
     status: int = 200,
 ) -> HttpResponse:
-    """Draw the job's home: words, interview, corners in plan, what to measure first, closing."""
+    """Draw the job's home: words, interview, corners in plan, what to measure first, closing.
+
+    ``refused`` is a closing that was: its ``error``, and what was ``found`` and which ``supplier`` was named.
+    """
     kept, closing = job.kept, Closing.of(request.user).standing(job)
     context = {
         **job_context(job, leg="complaint"),
@@ -56,6 +60,7 @@ def complaint_page(
         "likely": {"code": kept.likeliest, "name": _(CAUSES[kept.likeliest])} if kept.likeliest in CAUSES else None,
         "closed_as": _(CAUSES[job.found_cause]) if job.found_cause in CAUSES else "",
         "asks_supplier": _new_rotors_decided(job),
+        "refused": refused,
         "current": job,
         **({"act": hand_over(job)} if job.is_closed else {}),
     }

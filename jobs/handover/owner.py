@@ -1,5 +1,6 @@
 """What the owner's sheet says: felt, found, done and why, proven, to expect, when to look again. Reads only."""
 
+from collections.abc import Sequence
 from typing import Any, Final
 
 from django.utils import timezone
@@ -13,11 +14,12 @@ from compass.ground.units import Unit
 from compass.prove.proof import Figure
 from compass.words.codes import STATES, remedy_name
 from compass.words.figures import odds_text
-from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, EXPECT, FOUND
+from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, EXPECT, FOUND, SO_FAR, WORN
 from drawing.curves import Curve, runout_curve
 from drawing.paper_rose import PaperRose, draw_paper_rose
 from jobs.choose.axle import AxleChoice
 from jobs.judging import Judged, works_of
+from jobs.kept import KeptCorner
 from jobs.models import Closing, Job
 from jobs.prove.again import again_words
 from jobs.prove.proving import Proving, SideProof
@@ -48,7 +50,7 @@ def owner_context(user: User, job: Job, proving: Proving | None, figures: ShopFi
         "closing": closing,
         "state": state_words(job, closing),
         "felt": job.complaint,
-        "found": [_(FOUND[cause]) for cause in causes if cause in FOUND],
+        "found": [_((FOUND | SO_FAR)[cause]) for cause in causes if cause in FOUND | SO_FAR] + _worn(job),
         "done": _done(done, causes) + _done_beside(job),
         "why": why[:_OTHERS],
         "roses": [_roses(side, user.unit) for side in sorted(sides, key=_worst_first)[:_ROSES]],
@@ -58,6 +60,13 @@ def owner_context(user: User, job: Job, proving: Proving | None, figures: ShopFi
         "cautions": [_(words) for words in CAUTIONS],
         "printed": timezone.now(),
     }
+
+
+def _worn(job: Job) -> list[str]:
+    """Return what is worn beside the discs, once each."""
+    kept = (corner.kept for corner in job.corners.all())
+    codes = dict.fromkeys(worn.code for one in kept if one is not None for worn in one.linings)
+    return [_(WORN[code]) for code in codes]
 
 
 def _works(job: Job, side: SideProof) -> list[str]:
@@ -127,7 +136,16 @@ def _causes(job: Job, sides: list[SideProof]) -> list[str]:
     """Return the causes to be told: the one the job was closed as, then those of the corners that were worked on."""
     found = [job.found_cause] if job.found_cause else []
     at_corners = [kept.root_cause for side in sides if (kept := side.side.corner.kept) is not None]
-    return found or [*at_corners, *(m["cause"] for m in job.mended_beside)] or ["none_found"]
+    measured = [corner.kept for corner in job.corners.all()]
+    over = [kept.root_cause for kept in measured if kept is not None and kept.over]
+    return found or [*at_corners, *(m["cause"] for m in job.mended_beside)] or over or [_so_far(measured)]
+
+
+def _so_far(measured: Sequence[KeptCorner | None]) -> str:
+    """Return what there is to be told where nothing was found: only of what was measured."""
+    if all(kept is not None and kept.within for kept in measured):
+        return "none_found"
+    return "nothing_over" if any(kept is not None and kept.runout_mm is not None for kept in measured) else "unmeasured"
 
 
 def _worst_first(side: SideProof) -> float:

@@ -21,7 +21,7 @@ from drawing.rose import Rose, draw_rose
 from drawing.trace import draw_trace
 from jobs.judging import Judged
 from jobs.models import Job
-from jobs.next_act import NextAct, hand_over, measure_after, next_act, side_waited, tell_apart
+from jobs.next_act import NextAct, hand_over, measure_after, next_act, renew_linings, side_waited, tell_apart
 from jobs.prove.proving import Condition, Proving, SideProof
 from jobs.words import about
 from workshop.adapters import spec_of
@@ -47,6 +47,8 @@ _CONDITIONS: Final = {
     "do_not_drive": gettext_lazy("what forbids driving is renewed"),
     "beside": gettext_lazy("seen to beside the discs"),
     "beside_driven": gettext_lazy("driven since it was seen to, beside the discs"),
+    "pads_worn": gettext_lazy("pads renewed that are under their least thickness"),
+    "linings_worn": gettext_lazy("shoes renewed that are under their least thickness"),
     "match_mark": gettext_lazy("match mark on rotor and stud"),
     "torques": gettext_lazy("everything torqued"),
     "pump": gettext_lazy("Brake pumped, high and hard"),
@@ -131,6 +133,8 @@ def _act(proving: Proving, side: SideProof) -> NextAct | None:
         return _go_on(job)
     if job.kept.step.check is not None and job.still_felt:
         return next_act(job)  # the rest is looked at
+    if (renewing := renew_linings(job)) is not None:
+        return renewing
     url = address("jobs:complaint", job.pk) + "#close"
     why = _("proven") if not proving.open else _("with your reason for what is open")
     return NextAct(_("Close the job"), why, None, url, deed=Deed.CLOSE_JOB.value)

@@ -88,8 +88,14 @@ def is_settled(job: Job, corner: Corner) -> bool:
 
 
 def beside_conditions(job: Job) -> list[Condition]:
-    """Return what must hold beside the discs: what is to be put right there is, and was driven since."""
+    """Return what must hold beside the discs: what is worn or out of order there is put right, and was driven since."""
     open_ = [Condition("beside", position or "", False, detail=cause) for cause, position in job.kept.beside]
+    open_ += [
+        Condition(worn.code, corner.position, False)
+        for corner in job.corners.all()
+        if corner.kept is not None
+        for worn in corner.kept.linings
+    ]
     return open_ + [
         Condition(
             "beside" if m.get("driven") else "beside_driven",

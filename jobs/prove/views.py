@@ -6,6 +6,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_GET
 
+from jobs.complaint.page import complaint_page
 from jobs.do.running import (
     HoldError,
     NothingDecidedError,
@@ -89,8 +90,9 @@ def close(request: HttpRequest, pk: int) -> HttpResponse:
     """Close a job, with a reason where it is not proven."""
     job = get_object_or_404(Job.of(request.user), pk=pk)
     reason, found = request.POST.get("reason", "")[:1000], request.POST.get("found_cause", "")
+    supplier = request.POST.get("supplier", "")
     try:
-        close_job(request.user, job, reason=reason, found_cause=found, supplier=request.POST.get("supplier", ""))
+        close_job(request.user, job, reason=reason, found_cause=found, supplier=supplier)
         messages.success(request, _("Job %(number)s is closed.") % {"number": pk})
         return redirect("jobs:complaint", pk) if job.decided else redirect("jobs:floor")
     except ReasonNeededError as error:
@@ -100,7 +102,10 @@ def close(request: HttpRequest, pk: int) -> HttpResponse:
             words = _("Still open: %(reasons)s. Write why the job is closed all the same.") % {
                 "reasons": "; ".join(open_yet)
             }
-        messages.error(request, words)
+        refused = {"error": words, "found": found, "supplier": supplier}
+        return complaint_page(
+            request, get_object_or_404(Job.of(request.user).for_complaint(), pk=pk), refused=refused, status=422
+        )
     except JobClosedError:
         messages.error(request, _("This job is closed already."))
     return redirect("jobs:complaint", pk)

@@ -161,7 +161,7 @@ class JobPages(Workshop):
 
     def test_closing_by_the_form(self) -> None:
         address = reverse("jobs:close", args=[self.job.pk])
-        self.assertContains(self.client.post(address, follow=True), "Not every corner")
+        self.assertContains(self.client.post(address), "Not every corner", status_code=422)
         self.assertRedirects(self.client.post(address, {"reason": "Sold"}), reverse("jobs:floor"))
         self.assertEqual(Job.objects.get(pk=self.job.pk).closed_by, self.user)
         page = self.client.get(reverse("jobs:complaint", args=[self.job.pk]))

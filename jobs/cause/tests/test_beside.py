@@ -46,8 +46,8 @@ class Beside(Workshop):
         self.assertEqual((act.words, act.minutes), (f"See to: {what}", ELSEWHERE_MINUTES))
         self.assertContains(self.page("cause"), "of labour, our estimate")
         self.assertContains(self.page("choose", "F"), what)
-        closing = self.client.post(reverse("jobs:close", args=[self.job.pk]), {"reason": ""}, follow=True)
-        self.assertContains(closing, "Front left: seen to beside the discs: caliper or slides")
+        closing = self.client.post(reverse("jobs:close", args=[self.job.pk]), {"reason": ""})
+        self.assertContains(closing, "Front left: seen to beside the discs: caliper or slides", status_code=422)
         self.assertRedirects(self.post("caliper_or_slides@FL"), reverse("jobs:cause", args=[self.job.pk]) + "#beside")
         self.post("caliper_or_slides@FL")  # pressed twice it counts once
         self.assertEqual(self.story()["mended_beside"], [{"cause": "caliper_or_slides", "position": "FL"}])

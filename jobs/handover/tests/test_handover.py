@@ -13,7 +13,7 @@ from pypdf import PdfReader
 from compass.evidence.shop import Shop
 from compass.prove.check_back import check_back
 from compass.prove.proof import Came
-from compass.words.owner import DONE
+from compass.words.owner import DONE, FOUND, SO_FAR
 from jobs.choose.actions import decide
 from jobs.do.running import next_episode
 from jobs.floor.actions import open_job
@@ -126,6 +126,17 @@ class HandedOver(AfterWork):
         self.assertContains(self.page("sheet", self.van.pk), "Correction plate")
         self.client.logout()
         self.assertEqual(self.page("owner", self.van.pk).status_code, 302)
+
+    def test_the_owner_is_told_no_more_than_was_measured(self) -> None:
+        found = self.page("owner", self.job.pk).context["found"]
+        self.assertTrue(found)
+        self.assertNotIn(FOUND["none_found"], found, "its front left is over")
+        Corner.objects.filter(job=self.job).update(verdict={})
+        self.assertEqual(self.page("owner", self.job.pk).context["found"], [SO_FAR["unmeasured"]])
+        kept = self.van.corners.get(position="FR").verdict
+        self.assertEqual(kept["runout"]["state"], "within")
+        Corner.objects.filter(job=self.job, position="FR").update(verdict=kept)
+        self.assertEqual(self.page("owner", self.job.pk).context["found"], [SO_FAR["nothing_over"]])
 
     def test_the_owner_is_told_of_every_work_that_was_done_and_not_of_the_last_alone(self) -> None:
         self.sweep(OVER)

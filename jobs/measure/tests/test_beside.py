@@ -7,12 +7,14 @@ from jobs.judging import judge
 from jobs.look_fields import read_look
 from jobs.measure.looking import write_look
 from jobs.models import Job, QuickReading
+from jobs.next_act import renew_linings
 from jobs.prepare.actions import start_round, start_sweep
-from jobs.prove.actions import close_job
+from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.record.trail import changes_of
 from jobs.tests.base import SET_UP, Corner, Workshop, fill
 from workshop.models import Instrument
-from workshop.tests.base import client_of
+from workshop.tests.base import FIGURES, client_of
+from workshop.vehicles import set_limits
 
 
 class Quick(Workshop):
@@ -80,6 +82,22 @@ class Looking(Workshop):
         self.assertIn("pads_uneven", [reason.code for reason in judge(corner).verdict.because])
         page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]) + "?tape=look")
         self.assertContains(page, 'value="loose"')
+
+    def test_pads_under_their_least_thickness_are_renewed_before_the_job_closes(self) -> None:
+        limits = set_limits(self.user, self.vehicle, "F", **FIGURES | {"min_pad_mm": 3.0})
+        Corner.objects.filter(pk=self.corner.pk).update(limits=limits)
+        self.look(pad_inner="2.8", pad_outer="3.5")
+        act = renew_linings(Job.of(self.user).for_page().get(pk=self.job.pk))
+        self.assertEqual(act.url.partition("?")[2], "tape=look#look-pad_inner")
+        with self.assertRaises(ReasonNeededError) as refused:
+            close_job(self.user, self.job, reason="")
+        self.assertEqual([(one.code, one.position) for one in refused.exception.open], [("pads_worn", "FL")])
+        self.assertContains(self.client.get(reverse("jobs:owner", args=[self.job.pk])), "renewed before it is driven")
+        self.look(**{"pad_inner": "11", "was-pad_inner": "2.8", "pad_outer": "11", "was-pad_outer": "3.5"})
+        self.assertIsNone(renew_linings(Job.of(self.user).for_page().get(pk=self.job.pk)))
+        with self.assertRaises(ReasonNeededError) as refused:
+            close_job(self.user, self.job, reason="")
+        self.assertEqual(refused.exception.open, ())
 
     def test_an_older_page_and_an_empty_form_write_over_nothing(self) -> None:
         self.look(**{"bearing_play": "0.02", "was-bearing_play": "", "findings": ["cracked"], "was-findings": ""})

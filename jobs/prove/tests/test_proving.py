@@ -110,8 +110,10 @@ class Proven(AfterWork):
         with self.assertRaises(ReasonNeededError) as refused:
             close_job(self.user, self.van, reason="")
         self.assertIn("Front left: after-readings", reasons(refused.exception.open))
-        answer = self.client.post(reverse("jobs:close", args=[self.van.pk]), {"reason": ""}, follow=True)
-        self.assertContains(answer, "Brake pumped")
+        sent = {"reason": "", "found_cause": "lug_torque"}
+        answer = self.client.post(reverse("jobs:close", args=[self.van.pk]), sent)
+        self.assertContains(answer, "Brake pumped", status_code=422)
+        self.assertContains(answer, '<option value="lug_torque" selected>', status_code=422)  # nothing chosen is lost
         self.worked()
         self.sweep(TRUE)
         others = {(c.code, c.position) for c in self.proving().open}
