@@ -18,14 +18,14 @@ _REASON: Final = 80  # characters that fit into the record
 
 
 class ReasonNeededError(Exception):
-    """The job cannot be closed without a written reason (rule 9); ``open`` are the conditions known not to hold.
+    """The job cannot be closed without a written reason (rule 9): ``open`` are the conditions that do not hold.
 
-    Empty where not every corner is measured and within.
+    ``settled`` is whether every corner is measured and within, where no work was decided that says so of its own.
     """
 
-    def __init__(self, open_: Sequence[Condition] = ()) -> None:
+    def __init__(self, open_: Sequence[Condition] = (), *, settled: bool = True) -> None:
         super().__init__()
-        self.open = tuple(open_)
+        self.open, self.settled = tuple(open_), settled
 
 
 @transaction.atomic
@@ -42,7 +42,7 @@ def close_job(user: User, job: Job, *, reason: str, found_cause: str = "", suppl
     settled = proving is not None or all(is_settled(current, corner) for corner in current.corners.all())
     proven = settled and not open_
     if not proven and not reason.strip():
-        raise ReasonNeededError(open_)
+        raise ReasonNeededError(open_, settled=settled)
     current.state = Job.State.CLOSED
     current.closing_reason, current.closed_by = reason.strip(), user
     current.found_cause = found_cause if found_cause in CAUSES else ""

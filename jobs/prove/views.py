@@ -96,12 +96,9 @@ def close(request: HttpRequest, pk: int) -> HttpResponse:
         messages.success(request, _("Job %(number)s is closed.") % {"number": pk})
         return redirect("jobs:complaint", pk) if job.decided else redirect("jobs:floor")
     except ReasonNeededError as error:
-        open_yet = reasons(error.open)
-        words = _("Not every corner is measured and within. Write why the job is closed all the same.")
-        if open_yet:
-            words = _("Still open: %(reasons)s. Write why the job is closed all the same.") % {
-                "reasons": "; ".join(open_yet)
-            }
+        still = [_("Still open: %(reasons)s.") % {"reasons": "; ".join(reasons(error.open))}] if error.open else []
+        still += [] if error.settled else [_("Not every corner is measured and within.")]
+        words = " ".join([*still, _("Write why the job is closed all the same.")])
         refused = {"error": words, "found": found, "supplier": supplier}
         return complaint_page(
             request, get_object_or_404(Job.of(request.user).for_complaint(), pk=pk), refused=refused, status=422
