@@ -5,11 +5,13 @@ from typing import Any
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
+from compass.cause.measured import Reason, WornLining
 from compass.do.steps import Kind
 from compass.do.work import Part
 from compass.ground.units import Unit
 from compass.words.codes import CAUSES, STATES, remedy_name
 from compass.words.figures import plain_text
+from compass.words.reasons import sentence
 from jobs.choose.axle import axle_name
 from jobs.do.doing import Doing
 from jobs.do.step_words import part_name
@@ -67,7 +69,7 @@ def _limits(job: Job, unit: Unit) -> list[dict[str, Any]]:
     return list(rows.values())
 
 
-def _corner(corner: Corner, unit: Unit) -> dict[str, str]:
+def _corner(corner: Corner, unit: Unit) -> dict[str, Any]:
     kept = corner.kept
 
     def say(mm: float | None, expanded_mm: float, state: str) -> str:
@@ -83,7 +85,13 @@ def _corner(corner: Corner, unit: Unit) -> dict[str, str]:
         "thinnest": say(kept.min_mm, kept.min_expanded_mm, "unknown").rpartition(",")[0] if kept is not None else "",
         "cause": _(CAUSES[kept.root_cause]) if kept is not None else _("not measured"),
         "stop": _("do not drive") if kept is not None and kept.do_not_drive else "",
+        "worn": [_worn(worn, unit) for worn in kept.linings] if kept is not None else [],
     }
+
+
+def _worn(worn: WornLining, unit: Unit) -> str:
+    figures = {"play_mm": worn.left_mm, "limit_mm": worn.least_mm}
+    return sentence(Reason(worn.code, figures), unit=unit, translate=_)
 
 
 def _decided(corner: Corner, remedy: str, decision: Any, unit: Unit) -> dict[str, str]:

@@ -9,7 +9,8 @@ from django.utils.translation import gettext as _
 from compass.cause.causes import CURED_BY_MEASURING
 from compass.choose.axle import Lane
 from compass.choose.rules import REASONS
-from compass.ground.limits import State
+from compass.ground.limits import State, against_lower
+from compass.ground.uncertainty import Estimate
 from compass.ground.units import Unit
 from compass.prove.proof import Figure
 from compass.words.codes import STATES, remedy_name
@@ -18,9 +19,10 @@ from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, EXPECT, FOUND, SO_F
 from drawing.curves import Curve, runout_curve
 from drawing.paper_rose import PaperRose, draw_paper_rose
 from jobs.choose.axle import AxleChoice
+from jobs.frame import stopped_corners
 from jobs.judging import Judged, works_of
 from jobs.kept import KeptCorner
-from jobs.models import Closing, Job
+from jobs.models import Closing, Corner, Job
 from jobs.prove.again import again_words
 from jobs.prove.proving import Proving, SideProof
 from jobs.words import about, money_text
@@ -51,7 +53,8 @@ def owner_context(user: User, job: Job, proving: Proving | None, figures: ShopFi
         "state": state_words(job, closing),
         "felt": job.complaint,
         "found": [_((FOUND | SO_FAR)[cause]) for cause in causes if cause in FOUND | SO_FAR] + _worn(job),
-        "done": _done(done, causes) + _done_beside(job),
+        "stop": [str(corner) for corner in stopped_corners(job)],
+        "done": (_done(done) or _cured(job)) + _done_beside(job),
         "why": why[:_OTHERS],
         "roses": [_roses(side, user.unit) for side in sorted(sides, key=_worst_first)[:_ROSES]],
         "figures": [row for side in sides for row in _rows(side, user.unit)] or _as_measured(job, user.unit),
@@ -79,14 +82,21 @@ def _works(job: Job, side: SideProof) -> list[str]:
     return list(dict.fromkeys(work for remedy in remedies for work in remedy.split("+")))
 
 
-def _done(done: dict[str, list[str]], causes: list[str]) -> list[dict[str, Any]]:
-    """Return what was done at each corner; where measuring itself was the cure, that."""
-    if not done and set(causes) & CURED_BY_MEASURING:
-        return [{"name": _("Every corner"), "words": [_(DONE["clean_and_torque"])]}]
+def _done(done: dict[str, list[str]]) -> list[dict[str, Any]]:
+    """Return what was done at each corner."""
     return [
         {"name": POSITION_NAMES[position], "words": [_(DONE[work]) for work in works]}
         for position, works in done.items()
     ]
+
+
+def _cured(job: Job) -> list[dict[str, Any]]:
+    """Return the corners where measuring itself was the cure: cleaned and torqued for it, and within since."""
+    kept = ((corner, corner.kept) for corner in job.corners.all())
+    cured = [str(c) for c, one in kept if one is not None and one.settled and one.root_cause in CURED_BY_MEASURING]
+    if not cured and job.found_cause in CURED_BY_MEASURING:  # as who closed it says
+        cured = [_("Every corner")]
+    return [{"name": name, "words": [_(DONE["clean_and_torque"])]} for name in cured]
 
 
 def _done_beside(job: Job) -> list[dict[str, Any]]:
@@ -101,24 +111,26 @@ def _done_beside(job: Job) -> list[dict[str, Any]]:
 
 
 def _as_measured(job: Job, unit: Unit) -> list[dict[str, str]]:
-    """Return what was measured where no work was decided: that the discs are in order, and by how much."""
-    rows = []
-    for corner in job.corners.all():
-        kept, limits = corner.stands, corner.limits
-        if kept is None or limits is None or kept.runout_mm is None:
-            continue
-        shown = about(kept.runout_mm, unit, expanded_mm=kept.runout_expanded_mm or 0.005)
-        limit = about(limits.max_runout_mm, unit, expanded_mm=0.002)
-        rows.append(
-            {
-                "where": str(corner),
-                "name": _("wobble (lateral runout)"),
-                "value": f"{shown.figure} ± {shown.plus_minus} {shown.unit}",
-                "limit": _("at most %(mm)s") % {"mm": f"{limit.figure} {limit.unit}"},
-                "state": _("in order") if kept.runout == State.WITHIN.value else _(STATES[kept.runout]),
-            }
-        )
-    return rows
+    """Return what was measured where no work was decided, and whether it is in order."""
+    return [row for corner in job.corners.all() for row in _rows_of(corner, unit)]
+
+
+def _rows_of(corner: Corner, unit: Unit) -> list[dict[str, str]]:
+    kept, limits = corner.stands, corner.limits
+    if kept is None or limits is None:
+        return []
+    least_mm = limits.discard_thickness_mm
+    thinnest = Estimate(kept.min_mm, kept.min_expanded_mm) if kept.min_mm is not None else None
+    read = (
+        ("runout", kept.runout_mm, kept.runout_expanded_mm, limits.max_runout_mm, kept.runout),
+        ("variation", kept.variation_mm, kept.variation_expanded_mm, limits.max_thickness_variation_mm, kept.variation),
+        ("thinnest", kept.min_mm, kept.min_expanded_mm, least_mm, against_lower(thinnest, least_mm)),
+    )
+    return [
+        _told(str(corner), name, (mm, expanded_mm), limit_mm, State(state), unit)
+        for name, mm, expanded_mm, limit_mm, state in read
+        if mm is not None
+    ]
 
 
 def state_words(job: Job, closing: Closing | None) -> str:
@@ -226,19 +238,27 @@ def _rows(side: SideProof, unit: Unit) -> list[dict[str, str]]:
 
 
 def _row(side: SideProof, figure: Figure, unit: Unit) -> dict[str, str]:
+    estimate = figure.estimate
+    read = (estimate.value_mm, estimate.expanded_mm) if estimate is not None else None
+    return _told(str(POSITION_NAMES[side.position]), figure.name, read, figure.limit_mm, figure.state, unit)
+
+
+def _told(
+    where: str, name: str, read: tuple[float, float] | None, limit_mm: float, state: State, unit: Unit
+) -> dict[str, str]:
+    """Return one line of the table: ``read`` is a figure, mm, with its expanded U."""
     names = {
         "runout": _("wobble (lateral runout)"),
         "variation": _("unevenness (thickness variation)"),
         "thinnest": _("thinnest place"),
     }
-    estimate = figure.estimate
-    shown = about(estimate.value_mm, unit, expanded_mm=estimate.expanded_mm) if estimate is not None else None
-    limit = about(figure.limit_mm, unit, expanded_mm=0.002)
-    least = figure.name == "thinnest"
+    shown = about(read[0], unit, expanded_mm=read[1] or 0.005) if read is not None else None
+    limit = about(limit_mm, unit, expanded_mm=0.002)
+    least = name == "thinnest"
     return {
-        "where": str(POSITION_NAMES[side.position]),
-        "name": names[figure.name],
+        "where": where,
+        "name": names[name],
         "value": f"{shown.figure} ± {shown.plus_minus} {shown.unit}" if shown is not None else "–",
         "limit": (_("at least %(mm)s") if least else _("at most %(mm)s")) % {"mm": f"{limit.figure} {limit.unit}"},
-        "state": _("in order") if figure.state in (State.WITHIN, State.ABOVE) else _(STATES[figure.state.value]),
+        "state": _("in order") if state in (State.WITHIN, State.ABOVE) else _(STATES[state.value]),
     }

@@ -18,6 +18,7 @@ from jobs.choose.actions import decide
 from jobs.do.running import next_episode
 from jobs.floor.actions import open_job
 from jobs.handover.actions import AnsweredError, SeenAgainError, ring, say_comeback
+from jobs.measure.looking import write_look
 from jobs.models import Closing, Corner, CornerWorked, Job, RunStep
 from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import close_job, reopen_job
@@ -128,9 +129,13 @@ class HandedOver(AfterWork):
         self.assertEqual(self.page("owner", self.van.pk).status_code, 302)
 
     def test_the_owner_is_told_no_more_than_was_measured(self) -> None:
-        found = self.page("owner", self.job.pk).context["found"]
-        self.assertTrue(found)
-        self.assertNotIn(FOUND["none_found"], found, "its front left is over")
+        sheet = self.page("owner", self.job.pk)
+        self.assertTrue(sheet.context["found"])
+        self.assertNotIn(FOUND["none_found"], sheet.context["found"], "its front left is over")
+        self.assertEqual(len([row for row in sheet.context["figures"] if row["where"] == "Front left"]), 3)
+        self.assertNotContains(sheet, "must not be driven")
+        write_look(self.user, self.job.corners.get(position="FL"), seen={"cracked": True})
+        self.assertContains(self.page("owner", self.job.pk), "must not be driven")
         Corner.objects.filter(job=self.job).update(verdict={})
         self.assertEqual(self.page("owner", self.job.pk).context["found"], [SO_FAR["unmeasured"]])
         kept = self.van.corners.get(position="FR").verdict

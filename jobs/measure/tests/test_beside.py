@@ -93,6 +93,9 @@ class Looking(Workshop):
             close_job(self.user, self.job, reason="")
         self.assertEqual([(one.code, one.position) for one in refused.exception.open], [("pads_worn", "FL")])
         self.assertContains(self.client.get(reverse("jobs:owner", args=[self.job.pk])), "renewed before it is driven")
+        self.assertContains(
+            self.client.get(reverse("jobs:sheet", args=[self.job.pk])), "down to 2.80 mm (least 3.00 mm)"
+        )
         self.look(**{"pad_inner": "11", "was-pad_inner": "2.8", "pad_outer": "11", "was-pad_outer": "3.5"})
         self.assertIsNone(renew_linings(Job.of(self.user).for_page().get(pk=self.job.pk)))
         with self.assertRaises(ReasonNeededError) as refused:
