@@ -6,7 +6,7 @@ from typing import Any, Final
 from django.utils import timezone
 from django.utils.translation import gettext as _
 
-from compass.cause.causes import CURED_BY_MEASURING
+from compass.cause.causes import CURED_BY_MEASURING, Cause
 from compass.choose.axle import Lane
 from compass.choose.rules import REASONS
 from compass.ground.limits import State, against_lower
@@ -145,12 +145,13 @@ def state_words(job: Job, closing: Closing | None) -> str:
 
 
 def _causes(job: Job, sides: list[SideProof]) -> list[str]:
-    """Return the causes to be told: the one the job was closed as, then those of the corners that were worked on."""
+    """Return the causes to be told: the one the job was closed as, else of the corners that were worked on or over."""
     found = [job.found_cause] if job.found_cause else []
     at_corners = [kept.root_cause for side in sides if (kept := side.side.corner.kept) is not None]
     measured = [corner.kept for corner in job.corners.all()]
     over = [kept.root_cause for kept in measured if kept is not None and kept.over]
-    return found or [*at_corners, *(m["cause"] for m in job.mended_beside)] or over or [_so_far(measured)]
+    causes = found or [*at_corners, *(m["cause"] for m in job.mended_beside), *over]
+    return [cause for cause in causes if cause != Cause.NONE] or [_so_far(measured)]
 
 
 def _so_far(measured: Sequence[KeptCorner | None]) -> str:

@@ -14,7 +14,7 @@ from compass.evidence.shop import Shop
 from compass.prove.check_back import check_back
 from compass.prove.proof import Came
 from compass.words.owner import DONE, FOUND, SO_FAR
-from jobs.choose.actions import decide
+from jobs.choose.actions import decide, withdraw
 from jobs.do.running import next_episode
 from jobs.floor.actions import open_job
 from jobs.handover.actions import AnsweredError, SeenAgainError, ring, say_comeback
@@ -136,6 +136,10 @@ class HandedOver(AfterWork):
         self.assertNotContains(sheet, "must not be driven")
         write_look(self.user, self.job.corners.get(position="FL"), seen={"cracked": True})
         self.assertContains(self.page("owner", self.job.pk), "must not be driven")
+        decide(self.user, self.job, "F", code="new_rotors", reason="spare")  # both sides, and one of them came in true
+        Corner.objects.filter(job=self.job, position="FR").update(verdict=self.van.corners.get(position="FR").verdict)
+        self.assertNotIn(FOUND["none_found"], self.page("owner", self.job.pk).context["found"])
+        withdraw(self.user, self.job, "F", reason="another day")
         Corner.objects.filter(job=self.job).update(verdict={})
         self.assertEqual(self.page("owner", self.job.pk).context["found"], [SO_FAR["unmeasured"]])
         kept = self.van.corners.get(position="FR").verdict
