@@ -256,7 +256,7 @@ WHY: Final[dict[str, str]] = {
     "before_a_guess": _N("three minutes, before an hour’s work on what is only likelier than the rest"),
     "beside": _N("driving tells whether it was that"),
     "mended_beside": _N("what sits beside the discs was seen to: driving tells whether it was that"),
-    "linings": _N("under their least thickness: both sides of the axle; then write the new ones down"),
+    "linings": _N("under their least thickness: all of the axle; then write the new ones down"),
     "unopened": _N("nothing measured here yet"),
     "unjudged": _N("nothing measured here yet"),
 }

@@ -106,8 +106,8 @@ SENTENCES: Final[dict[str, str]] = {
     "all_within": _N("Nothing found at any disc: {positions}."),
     "beside_found": _N("See to what was found beside the discs, then drive: {cause}{at}."),
     "beside_likely": _N("See to what likely sits beside the discs, then drive: {cause}{at} ({odds})."),
-    "renew_pads_worn": _N("Renew the pads, on both sides of the axle: {position}."),
-    "renew_linings_worn": _N("Renew the shoes of the parking brake, on both sides of the axle: {position}."),
+    "renew_pads_worn": _N("Renew all pads of the axle: {position}."),
+    "renew_linings_worn": _N("Renew all shoes of the parking brake: {position}."),
     "drive_mended": _N("What sits beside the discs was seen to: road-test it."),
     "drive_it": _N(
         "Nothing found, but what was cleaned or torqued to be swept may have been it: road-test it ({positions})."
