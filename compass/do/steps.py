@@ -37,6 +37,7 @@ class Work:
     shares_wheel: bool = False  # the other disc of this wheel is worked on too
     beside_a_disc: bool = False  # this wheel's other disc is not worked on: its caliper comes off all the same
     leaves_lathe: bool = False  # the workshop's policy lets work go on beside a running lathe
+    worn: frozenset[str] = frozenset()  # linings of the axle that are under their least: pads_worn, linings_worn
 
 
 def _motorcycle(work: Work) -> bool:
@@ -57,6 +58,8 @@ CONDITIONS: Final[Mapping[str, Callable[[Work], bool]]] = {
     "first side": lambda work: work.first,
     "one disc": lambda work: work.single,
     "drum in the hat": lambda work: "drum_in_hat" in work.features,
+    "worn pads": lambda work: "pads_worn" in work.worn,
+    "worn shoes": lambda work: "linings_worn" in work.worn,
     "floating disc": lambda work: "floating" in work.features,
     "slots or holes": lambda work: bool(work.features & {"slotted", "drilled"}),
     "locating screw": lambda work: work.locating_screw,

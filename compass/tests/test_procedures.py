@@ -1,6 +1,7 @@
 """Procedures: complete and ordered for every remedy, vehicle and policy, with every figure filled in or asked for."""
 
 import re
+from dataclasses import replace
 from itertools import product
 from pathlib import Path
 from unittest import TestCase
@@ -35,6 +36,16 @@ def codes(steps: tuple[PlacedStep, ...]) -> list[str]:
 
 class Procedures(TestCase):
     """Every way through the tables."""
+
+    def test_worn_pads_and_shoes_are_renewed_before_the_caliper_is_on_whatever_is_done(self) -> None:
+        worn = frozenset({"pads_worn", "linings_worn"})
+        for work in every_work()[::7]:
+            order = codes(procedure(CornerWork("FL", replace(work, worn=worn), {})))
+            if work.remedy == "none":
+                continue
+            self.assertLess(order.index("pads_new"), order.index("caliper_on"), work)
+            self.assertEqual("shoes_new" in order, "drum_in_hat" in work.features, work)
+            self.assertNotIn("pads_new", codes(procedure(CornerWork("FL", work, {}))))
 
     def test_every_way_is_complete_ordered_and_cautioned(self) -> None:
         figures = figures_of_corner(SPEC, settings={"index_deg": 144.0, "plate_mm": 0.05, "plate_deg": 30.0}, **FULL)

@@ -293,6 +293,7 @@ def work_of(
         shares_wheel=one_wheel and len(worked) > 1,
         beside_a_disc=one_wheel and len(worked) == 1,
         leaves_lathe=leaves_lathe,
+        worn=frozenset(worn.code for disc in discs if disc.kept is not None for worn in disc.kept.linings),
     )
 
 
