@@ -262,6 +262,7 @@ class Corner:
     wear: WearRate | None = None
     plate_fitted: bool = False  # a correction plate is under this disc already
     seating_tir_mm: float = SEATING_TIR_MM  # by which a mounting usually moves a rotor in this workshop
+    turned_before: int = 0  # how often this rotor was turned on this hub to cure it
     after: tuple[AfterWork, ...] = ()
 
     def as_after(self, episode: int) -> "Corner":
@@ -291,6 +292,7 @@ class Corner:
                 thickness=read.thickness or (stands.thickness if left else None),
                 bearing_play_mm=None if "hub_unit" in works else stands.bearing_play_mm,
                 seen=stands.seen - _OF_THE_DISC if "new_rotors" in works else stands.seen,
+                turned_before=0 if works & {"new_rotors", "hub_unit"} else stands.turned_before + ("index" in works),
                 plate_fitted="plate" in works or (stands.plate_fitted and "new_rotors" not in works),
                 after=(),
             )

@@ -13,11 +13,11 @@ from compass.cause.corner import measure_corner
 from compass.choose.remedies.comeback import comebacks, outlay
 from compass.choose.remedies.corner_draws import draw_corner
 from compass.choose.remedies.setting import tried
-from compass.evidence.records import WearRate
+from compass.evidence.records import AfterWork, WearRate
 from compass.evidence.shop import Shop
 from compass.files.read_case import shop_from_data
 from compass.files.write_case import shop_to_data
-from compass.ground.angles import difference_deg
+from compass.ground.angles import difference_deg, vector
 from compass.ground.uncertainty import DRAWS
 from compass.simulate.corner import Patch
 from compass.simulate.vehicle import random_vehicle
@@ -45,6 +45,19 @@ class ByHand(TestCase):
         self.assertEqual(len(self.remedies["index"].options), SPEC.studs)
         odds = [round(option.odds_within, 2) for option in self.remedies["index"].options]
         self.assertEqual(odds, sorted(odds, reverse=True))
+
+    def test_a_turn_that_came_to_nothing_is_foretold_with_less_and_a_new_rotor_begins_anew(self) -> None:
+        stack = replace(HUB_OVER, hub=vector(0.04, 60), rotor=vector(0.04, 96))  # 144° on, they cancel
+        came_in = measured(stack, indices=(0.0, 72.0, 288.0))
+        read = AfterWork(sweeps=came_in.sweeps, work="index")
+        odds = []
+        for after in ((), (read,), (read, read), (read, replace(read, work="new_rotors"))):
+            stands = replace(came_in, after=after).as_it_stands() or came_in
+            odds.append(remedies_of(stands)["index"].odds_within)
+        self.assertGreater(odds[0], 0.9)
+        self.assertAlmostEqual(odds[1], 1 - 7 / 26, delta=0.15)  # of those that go astray some hit by chance
+        self.assertLess(odds[2], odds[1] - 0.2)
+        self.assertEqual(odds[3], odds[0])
 
     def test_a_plate_takes_its_taper_at_the_measuring_radius_off_the_high_spot(self) -> None:
         draws = draw_corner(measure_corner(measured(indices=(0.0, 144.0, 288.0))))

@@ -71,6 +71,7 @@ class CornerDraws:
     variation_mm: FloatArray
     variation_known: bool
     wear_mm: FloatArray | None
+    turned_before: int = 0
 
 
 @lru_cache(maxsize=16)
@@ -95,6 +96,7 @@ def draw_corner(measured: Measured) -> CornerDraws:
         variation_mm=_variation(result),
         variation_known=result is not None and result.variation is not None,
         wear_mm=_wear(corner),
+        turned_before=corner.turned_before,
     )
 
 

@@ -5,7 +5,7 @@ import numpy as np
 from compass.choose.remedies.corner_draws import CornerDraws, ranges, trace_mm
 from compass.choose.remedies.outcome import Option, Outcome, odds, points
 from compass.ground.arrays import FloatArray
-from compass.ground.uncertainty import DRAWS
+from compass.ground.uncertainty import DRAWS, even_draws
 
 
 def other_positions(draws: CornerDraws) -> tuple[float, ...]:
@@ -43,5 +43,21 @@ def _after(draws: CornerDraws, index_deg: float, *, rows: int | None = None, fix
     # H + R·e^{iφ}, the higher orders turned by φ (measurement.md#what-remedies-leave): in the rotor's own frame the
     # hub turns back instead.
     parts = draws.parts
-    stays = (parts.hub + parts.seating - fixed)[:rows] * np.exp(-1j * np.radians(index_deg))
-    return ranges(stays + parts.rotor[:rows], draws.higher_mm)
+    stays = (parts.hub + parts.seating - fixed)[:rows]
+    runout = ranges(stays * np.exp(-1j * np.radians(index_deg)) + parts.rotor[:rows], draws.higher_mm)
+    if not (index_deg and draws.turned_before):
+        return runout
+    # What keeps a turn from doing what it should (a mark that is read wrong, a seat that pulls) sets it anywhere.
+    anywhere = np.exp(1j * np.pi * even_draws(stream=113, rows=runout.size))
+    in_vain = even_draws(stream=112, rows=runout.size) < 2 * spoilt_odds(draws.turned_before) - 1
+    astray: FloatArray = ranges(stays * anywhere + parts.rotor[:rows], draws.higher_mm)
+    return np.where(in_vain, astray, runout)
+
+
+def spoilt_odds(turned_before: int) -> float:
+    """Return how likely another turn comes to nothing, after so many that did, whatever the figures foretell.
+
+    One in twenty to begin with, and with each turn in vain seven times likelier against a hub and a rotor that were
+    told apart; both our estimate (odds form of Bayes' theorem).
+    """
+    return 1 / (1 + 19 * 7.0**-turned_before) if turned_before else 0.0
