@@ -127,7 +127,7 @@ def _rows_of(corner: Corner, unit: Unit) -> list[dict[str, str]]:
         ("thinnest", kept.min_mm, kept.min_expanded_mm, least_mm, against_lower(thinnest, least_mm)),
     )
     return [
-        _told(str(corner), name, (mm, expanded_mm), limit_mm, State(state), unit)
+        _line(str(corner), name, (mm, expanded_mm), limit_mm, State(state), unit)
         for name, mm, expanded_mm, limit_mm, state in read
         if mm is not None
     ]
@@ -241,10 +241,10 @@ def _rows(side: SideProof, unit: Unit) -> list[dict[str, str]]:
 def _row(side: SideProof, figure: Figure, unit: Unit) -> dict[str, str]:
     estimate = figure.estimate
     read = (estimate.value_mm, estimate.expanded_mm) if estimate is not None else None
-    return _told(str(POSITION_NAMES[side.position]), figure.name, read, figure.limit_mm, figure.state, unit)
+    return _line(str(POSITION_NAMES[side.position]), figure.name, read, figure.limit_mm, figure.state, unit)
 
 
-def _told(
+def _line(
     where: str, name: str, read: tuple[float, float] | None, limit_mm: float, state: State, unit: Unit
 ) -> dict[str, str]:
     """Return one line of the table: ``read`` is a figure, mm, with its expanded U."""
