@@ -71,7 +71,7 @@ def fill(*, jobs: int, workshops: int, jobs_each: int, progress: Callable[[int, 
             progress(made, total)
     progress(total, total)
     with connection.cursor() as cursor:
-        cursor.execute("vacuum (analyze)")  # as a database is that grew over years: an index alone answers a count
+        cursor.execute("analyze")
 
 
 def _insert(workshops: list[int], of: int, part: int) -> int:

@@ -66,6 +66,8 @@ class Command(BaseCommand):
             jobs_each=options["jobs_each"],
             progress=self._progress,
         )
+        with connection.cursor() as cursor:
+            cursor.execute("vacuum")  # as a database is that grew over years: an index alone answers a count
         refit_anew(lead)
         shift = make_shift(lead, job.vehicle, options["technicians"]) if "load" in parts else []
         with serving(database) as server:
