@@ -11,6 +11,7 @@ from tests.browser.base import BrowserCase
 from workshop.models import Instrument
 from workshop.store.actions import make_device_key
 
+_HAND_MS = 60  # a key that comes later than this after a doubled one is a hand's (gloves.js)
 # An indicator on a cable, as the browser's own interface shows one: what is pushed arrives, until it is pulled out.
 CABLE = """
 Object.defineProperty(navigator, "serial", { value: { async requestPort() {
@@ -68,12 +69,21 @@ class Talks(BrowserCase):
         with self.stand_in("--type", "--pause", "0") as play:
             lines = play.stdout.read().split()
         self.assertEqual(len(lines), 11)
-        for line in lines:  # as fast as the browser takes keys, a unit behind each
-            for key in f"{line} mm":
-                self.page.keyboard.press("Space" if key == " " else key)
-            self.page.keyboard.press("Enter")
-        self.settle()
-        self.assertEqual([f"{mm:.3f}" for mm in self.tape().readings_mm], [f"{float(line):.3f}" for line in lines])
+        self.page.evaluate("window.at = []; addEventListener('keydown', (event) => at.push(event.timeStamp), true)")
+        sent, read = [f"{float(line):.3f}" for line in lines], [""]
+        for _try in range(3):
+            self.page.locator("#tape input").first.focus()
+            self.page.evaluate("window.at.length = 0")
+            for line in lines:  # as fast as the browser takes keys, a unit behind each
+                for key in f"{line} mm":
+                    self.page.keyboard.press("Space" if key == " " else key)
+                self.page.keyboard.press("Enter")
+            self.settle()
+            read = [f"{mm:.3f}" for mm in self.tape().readings_mm]
+            # A machine that stood still between two keys has sent no burst: then, and only then, it is sent again.
+            if read == sent or not self.page.evaluate(f"at.some((then, k) => then - at[k - 1] >= {_HAND_MS})"):
+                break
+        self.assertEqual(read, sent)
 
     def test_a_cable_types_into_the_tape_says_what_is_garbage_and_when_it_is_pulled(self) -> None:
         self.page.add_init_script(CABLE)
