@@ -31,6 +31,7 @@ from workshop.models import POSITION_NAMES, ShopFigures, User
 
 _ROSES: Final = 2  # corners whose roses fit on one page
 _OTHERS: Final = 3
+_SAID: Final = FOUND | SO_FAR
 
 
 def owner_context(user: User, job: Job, proving: Proving | None, figures: ShopFigures) -> dict[str, Any]:
@@ -52,7 +53,7 @@ def owner_context(user: User, job: Job, proving: Proving | None, figures: ShopFi
         "closing": closing,
         "state": state_words(job, closing),
         "felt": job.complaint,
-        "found": [_((FOUND | SO_FAR)[cause]) for cause in causes if cause in FOUND | SO_FAR] + _worn(job),
+        "found": [_(_SAID[cause]) for cause in causes if cause in _SAID] + _worn(job),
         "stop": [str(corner) for corner in stopped_corners(job)],
         "done": (_done(done) or _cured(job)) + _done_beside(job),
         "why": why[:_OTHERS],

@@ -8,7 +8,7 @@ from jobs.look_fields import read_look
 from jobs.measure.looking import write_look
 from jobs.models import Job, QuickReading
 from jobs.next_act import renew_linings
-from jobs.prepare.actions import start_round, start_sweep
+from jobs.prepare.actions import start_round, start_sweep, use_limits
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.record.trail import changes_of
 from jobs.tests.base import SET_UP, Corner, Workshop, fill
@@ -85,7 +85,7 @@ class Looking(Workshop):
 
     def test_pads_under_their_least_thickness_are_renewed_before_the_job_closes(self) -> None:
         limits = set_limits(self.user, self.vehicle, "F", **FIGURES | {"min_pad_mm": 3.0})
-        Corner.objects.filter(pk=self.corner.pk).update(limits=limits)
+        use_limits(self.user, self.corner, limits)
         self.look(pad_inner="2.8", pad_outer="3.5")
         act = renew_linings(Job.of(self.user).for_page().get(pk=self.job.pk))
         self.assertEqual(act.url.partition("?")[2], "tape=look#look-pad_inner")
