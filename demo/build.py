@@ -119,7 +119,7 @@ def make_vehicle(
         registration=registration,
         kind=kind,
         model=model,
-        odometer_km=odometer_km or None,
+        odometer_km=odometer_km,
         rolling_circumference_mm=circumference_mm,
     )
     for axle, figures in LIMITS[model.split()[0]].items():
@@ -173,7 +173,7 @@ def _instrument(
 
 def _job(generator: np.random.Generator, people: dict[str, User], vehicle: Vehicle, story: Story, tools: Tools) -> None:
     author = people[story.who] if story.who in ("brandt", "okoro") else people["holm"]
-    driven = int((vehicle.odometer_km or 0) - story.days_ago * 55) if vehicle.odometer_km else None
+    driven = (vehicle.odometer_km or 0) - story.days_ago * 55
     assigned = people[story.who] if story.who else None
     job = open_job(author, vehicle, complaint=story.words, odometer_km=driven, assigned_to=assigned)
     if story.told:

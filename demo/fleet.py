@@ -25,8 +25,8 @@ VEHICLES: Final = (
     ("Nurse’s car", "IS 30 018", "car", "Aldra Mono", 66_940, 1875),
     ("Pool car", "IS 30 022", "car", "Aldra Mono", 141_615, 1875),
     ("Quay truck", "IS 40 003", "light_truck", "Bergvik 35", 73_480, 2310),
-    ("Wheelchair trailer", "IS 90 077", "trailer", "Holm & Daughter twin-axle", 0, 1790),
-    ("Bin trailer", "IS 90 081", "trailer", "Holm & Daughter twin-axle", 0, 1790),
+    ("Wheelchair trailer", "IS 90 077", "trailer", "Holm & Daughter twin-axle", 58_640, 1790),  # a counter on its hub
+    ("Bin trailer", "IS 90 081", "trailer", "Holm & Daughter twin-axle", 61_020, 1790),
     ("Courier motorcycle", "IS 50 009", "motorcycle", "Myrra 250 Post", 38_760, 1960),
 )
 

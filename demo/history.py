@@ -191,7 +191,7 @@ def _world(place: int, vehicle: Vehicle) -> World:
             seating_mm=0.003,
             noise_mm=0.0012,
         )
-    start = (vehicle.odometer_km or 60_000) - int(_A_DAY * 730)
+    start = (vehicle.odometer_km or 0) - int(_A_DAY * 730)
     return World(g, vehicle, corners, max(start, 3_000))
 
 

@@ -20,6 +20,15 @@ def add_vehicle(user: User, **fields: Any) -> Vehicle:
 
 
 @transaction.atomic
+def note_odometer(user: User, vehicle: Vehicle, km: int, *, runs_back: bool = False) -> None:
+    """Keep the newest that was read of a vehicle's odometer; less than it stood at only where it may run back."""
+    if vehicle.odometer_km is None or km > vehicle.odometer_km or (runs_back and km != vehicle.odometer_km):
+        vehicle.odometer_km = km
+        vehicle._history_user = user
+        vehicle.save()
+
+
+@transaction.atomic
 def set_limits(user: User, vehicle: Vehicle, axle: str, **figures: Any) -> AxleLimits:
     """Set the limits of an axle. Unchanged figures keep the row in force; changed ones make a new row."""
     require(user, Deed.SET_LIMITS)

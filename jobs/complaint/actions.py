@@ -8,6 +8,7 @@ from django.db import transaction
 from jobs.complaint.two_hands import OF_THE_ROAD, interview_of, merge_stories
 from jobs.judging import refresh
 from jobs.models import Job
+from jobs.odometer import put_right
 from jobs.writing import open_job_row, save
 from workshop.models import User
 from workshop.permissions import Deed, require
@@ -28,7 +29,10 @@ def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
     """Change words, odometer, state or who has it; refused if somebody else was faster."""
     require(user, Deed.EDIT_JOB)
     current = open_job_row(user, job.pk)
+    odometer_km = current.odometer_km
     save_version(user, current, version=version, **fields)
+    if current.odometer_km != odometer_km:
+        put_right(user, current, odometer_km)
     return current
 
 

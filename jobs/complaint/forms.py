@@ -6,11 +6,13 @@ from functools import cache, partial
 from typing import Any, Final
 
 from django import forms
+from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
 from compass.ground.units import KM_PER_MILE, Unit
 from jobs.complaint.two_hands import interview_of
 from jobs.models import Job
+from jobs.odometer import HoldsOdometer, read_after, read_before
 from workshop.fields import InOwnUnit, NumberField, distance_field, speak_all, speed_field
 from workshop.models import User, Vehicle
 from workshop.words import distance_text, plain_number, speed_in
@@ -116,7 +118,7 @@ def _to_choose_from(drawn: Callable[[], list[User]], nobody: str, roles: Collect
     return [("", nobody), *((person.pk, str(person)) for person in drawn() if person.role in roles)]
 
 
-class JobWordsForm(forms.ModelForm):
+class JobWordsForm(HoldsOdometer, forms.ModelForm):
     """The complaint, odometer, who has it, and where it stands."""
 
     version = forms.IntegerField(widget=forms.HiddenInput)
@@ -140,6 +142,7 @@ class JobWordsForm(forms.ModelForm):
         ):
             self.fields[name].queryset = held
             self.fields[name].widget.choices = partial(_to_choose_from, drawn, nobody, roles)
+        self.unit = user.unit
         speak_all(self, user.unit)
 
     def clean_odometer_km(self) -> int | None:
@@ -147,3 +150,12 @@ class JobWordsForm(forms.ModelForm):
         km: int | None = self.cleaned_data["odometer_km"]
         stored = self.initial.get("odometer_km")
         return stored if km is not None and stored is not None and abs(km - stored) < KM_PER_MILE / 2 else km
+
+    def clean(self) -> dict[str, Any]:
+        """Ask back about an odometer that was changed to one that cannot be."""
+        data: dict[str, Any] = super().clean() or {}
+        km, job = data.get("odometer_km"), self.instance
+        if km != self.initial.get("odometer_km"):
+            day = timezone.localdate(job.created_at)
+            self.hold_odometer(km, self.unit, before=read_before(job.vehicle, job), after=read_after(job), on=day)
+        return data

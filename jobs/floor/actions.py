@@ -15,6 +15,7 @@ from workshop.adapters import learned_figures
 from workshop.models import User, Vehicle
 from workshop.permissions import Deed, require
 from workshop.store.limits import limits_for_axles
+from workshop.vehicles import note_odometer
 
 _RATES_SECONDS = 300
 
@@ -34,9 +35,13 @@ def make_job(
     *,
     complaint: str = "",
     odometer_km: int | None = None,
+    odometer_runs_back: bool = False,
     assigned_to: User | None = None,
 ) -> Job:
-    """Make a job with all corners of the vehicle, each with the limits in force for its axle; it is not judged yet."""
+    """Make a job with all corners of the vehicle, each with the limits in force for its axle; it is not judged yet.
+
+    ``odometer_runs_back``: who read it was asked, and it does stand lower than the vehicle's newest.
+    """
     require(user, Deed.OPEN_JOB)
     job = Job(
         vehicle=vehicle,
@@ -59,10 +64,8 @@ def make_job(
     # The work of the last visit has been seen again; whether it came back is for a person to say.
     for closing in Closing.of(user).filter(vehicle=vehicle, stands=True, seen_again=None):
         closing.said(seen_again=job, seen_km=odometer_km)
-    if odometer_km and odometer_km > (vehicle.odometer_km or 0):
-        vehicle.odometer_km = odometer_km
-        vehicle._history_user = user
-        vehicle.save()
+    if odometer_km is not None:
+        note_odometer(user, vehicle, odometer_km, runs_back=odometer_runs_back)
     return job
 
 

@@ -5,11 +5,12 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from jobs.odometer import HoldsOdometer, read_before
 from workshop.fields import distance_field, speak_all
 from workshop.models import SHAPES, User, Vehicle
 
 
-class JobForm(forms.Form):
+class JobForm(HoldsOdometer, forms.Form):
     """Open a job: a vehicle of the fleet by name or registration, or a new one; then the driver's words."""
 
     label = forms.CharField(
@@ -41,7 +42,9 @@ class JobForm(forms.Form):
         """Find the vehicle of that name or registration; none is a new one."""
         data = super().clean() or {}
         label = (data.get("label") or "").strip()
-        data["vehicle"] = Vehicle.of(self.user).named(label) if label else None
+        vehicle = data["vehicle"] = Vehicle.of(self.user).named(label) if label else None
+        if vehicle is not None:
+            self.hold_odometer(data.get("odometer_km"), self.user.unit, before=read_before(vehicle))
         return data
 
     def new_vehicle(self) -> dict[str, str]:

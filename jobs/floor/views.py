@@ -2,6 +2,7 @@
 
 from contextlib import nullcontext
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -74,8 +75,12 @@ def new_job(request: HttpRequest) -> HttpResponse:
             vehicle,
             complaint=data["complaint"],
             odometer_km=data["odometer_km"],
+            odometer_runs_back=True,  # the form has asked
             assigned_to=request.user,
         )
+        if (other := Job.of(request.user).open_beside(job)) is not None:
+            words = _("Job %(n)s of %(vehicle)s is open too. Close the one that is not needed.")
+            messages.warning(request, words % {"n": other.pk, "vehicle": vehicle})
         return redirect("jobs:prepare", job.pk, vehicle.positions[0])
     context = {"form": form, "models": models_known(request.user), "fleet": fleet}
     return render(request, "jobs/floor/new_job.html", context, status=422 if form.errors else 200)

@@ -6,6 +6,7 @@ from django.utils import timezone
 from jobs.models import Closing
 from workshop.models import User
 from workshop.permissions import Deed, require
+from workshop.vehicles import note_odometer
 
 
 class SeenAgainError(Exception):
@@ -30,11 +31,8 @@ def ring(user: User, closing: Closing, *, said: str, note: str = "", odometer_km
     row._history_user = user
     row.rung, row.rung_at, row.rung_by, row.rung_note = said, timezone.now(), user, note.strip()[:300]
     row.save(update_fields=["rung", "rung_at", "rung_by", "rung_note"])
-    vehicle = row.vehicle
-    if odometer_km is not None and odometer_km > (vehicle.odometer_km or 0):
-        vehicle.odometer_km = odometer_km
-        vehicle._history_user = user
-        vehicle.save()
+    if odometer_km is not None:
+        note_odometer(user, row.vehicle, odometer_km, runs_back=True)
     return row
 
 

@@ -82,8 +82,8 @@ def look_again(request: HttpRequest) -> HttpResponse:
 @counts_once
 def rung(request: HttpRequest, pk: int) -> HttpResponse:
     """Note that the owner was rung."""
-    closing = get_object_or_404(Closing.of(request.user), pk=pk)
-    form = RingForm(request.POST, user=request.user, auto_id=f"ring{pk}_%s")
+    closing = get_object_or_404(Closing.of(request.user).select_related("vehicle"), pk=pk)
+    form = RingForm(request.POST, user=request.user, vehicle=closing.vehicle, auto_id=f"ring{pk}_%s")
     require(request.user, Deed.EDIT_JOB)
     if not form.is_valid():
         return _list(request, wrong=pk, form=form)
@@ -130,7 +130,8 @@ def _list(request: HttpRequest, *, wrong: int | None = None, form: RingForm | No
     for row in rows:
         row["ring_at"] = f"?state={state}&page={page.number}&ring={named('closing', row['closing'].pk)}"
         if row["closing"].pk == ringing:
-            row["form"] = form or RingForm(user=request.user, auto_id=f"ring{ringing}_%s", autofocus=True)
+            vehicle, auto_id = row["closing"].vehicle, f"ring{ringing}_%s"
+            row["form"] = form or RingForm(user=request.user, vehicle=vehicle, auto_id=auto_id, autofocus=True)
     context = {"rows": rows, "page": page, "state": state, "may_ring": may(request.user, Deed.EDIT_JOB)}
     return render(request, "jobs/handover/look_again.html", context, status=422 if wrong else 200)
 

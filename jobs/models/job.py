@@ -47,6 +47,11 @@ class JobQuerySet(models.QuerySet["Job"]):
         decisions = models.Prefetch("decisions", Decision.objects.select_related("decided_by"))
         return self.for_page().select_related("run").prefetch_related(decisions)
 
+    def open_beside(self, job: "Job") -> "Job | None":
+        """Return another job of the same vehicle that is open; None where there is none."""
+        others = self.filter(vehicle_id=job.vehicle_id).exclude(state=Job.State.CLOSED).exclude(pk=job.pk)
+        return others.order_by("-pk").first()
+
     def matching(self, words: str) -> "JobQuerySet":
         """Keep jobs whose vehicle, registration or complaint holds every word; a number finds the job."""
         rows = self

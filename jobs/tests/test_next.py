@@ -174,8 +174,9 @@ class JobPages(Workshop):
         self.vehicle.registration = "IS 9"
         self.vehicle.save()
         for typed in ("minibus 9", " is 9 "):
-            self.client.post(reverse("jobs:new"), words | {"label": typed})
+            opened = self.client.post(reverse("jobs:new"), words | {"label": typed}, follow=True)
             self.assertEqual(Job.objects.latest("pk").vehicle, self.vehicle)
+            self.assertContains(opened, "is open too")
         self.client.post(reverse("jobs:new"), {"kind": "motorcycle", "label": "Moped"})
         self.assertEqual([c.position for c in Job.objects.latest("pk").corners.all()], ["F", "R"])
 
