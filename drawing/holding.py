@@ -40,7 +40,7 @@ def draw_holding(
                 break
             points += [at(distance, level), at(distance, value)]
             level = value
-        return [*points, at(over_km, level)]
+        return [*points, at(min(float(km[-1]), over_km), level)]  # beyond the last that was followed it says nothing
 
     drawn: list[Element] = []
     for share in (least, (1 + least) / 2, 1.0):

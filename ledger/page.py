@@ -38,11 +38,27 @@ _FEWEST: Final = 5  # followed, to draw a curve of a remedy
 
 
 @dataclass(frozen=True)
+class Ranged:
+    """A figure with the range that holds it, small below it on the page and in brackets in a file."""
+
+    figure: str
+    low: str
+    high: str
+
+    def __str__(self) -> str:
+        """Write it in one line."""
+        return f"{self.figure} ({self.low} – {self.high})"
+
+
+Cell = str | Ranged
+
+
+@dataclass(frozen=True)
 class Table:
-    """A table as it is shown and handed out: heads, and rows of text; the first of a row names it."""
+    """A table as it is shown and handed out: heads, and rows of cells; the first of a row names it."""
 
     heads: tuple[str, ...]
-    rows: tuple[tuple[str, ...], ...]
+    rows: tuple[tuple[Cell, ...], ...]
 
 
 def overview(user: User, form: LedgerForm) -> dict[str, Any]:
@@ -146,7 +162,8 @@ def comebacks(user: User, form: LedgerForm) -> dict[str, Any]:
         lines.append(HoldingLine(_("all"), all_of.km, all_of.share, all_of.low, all_of.high, 0))
     drawn = [(name, told) for name, told, _rows in curves if told is not None and told.followed >= _FEWEST]
     lines += [
-        HoldingLine(name[:16], h.km, h.share, None, None, k) for k, (name, h) in enumerate(drawn[: _CURVES - 1], 1)
+        HoldingLine(_short(name, most=18), h.km, h.share, None, None, k)
+        for k, (name, h) in enumerate(drawn[: _CURVES - 1], 1)
     ]
     marks = [(km, distance_text(km, unit)) for km in _MARKS_KM]
     lowest = min((float(line.share.min()) for line in lines), default=1.0)
@@ -186,21 +203,22 @@ def _held(rows: list[dict[str, Any]]) -> Held | None:
     return held(back, gone)
 
 
-def _holding_row(name: str, told: Held | None, rows: list[dict[str, Any]]) -> tuple[str, ...]:
-    if told is None:
-        gone = [(row["gone"] * BIN_KM, row["n"]) for row in rows]
-        went = [sum(n for km, n in gone if km >= mark) for mark in _MARKS_KM]
-        none = tuple(_("none of %(n)s") % {"n": n} if n else "–" for n in went)
-        return (name, str(sum(n for _km, n in gone)), "0", *none)
-    at = []
-    for km in _MARKS_KM:
-        k = int(np.searchsorted(told.km, km, side="right")) - 1
-        if k < 0:
-            at.append(odds_text(1.0))
-            continue
-        low, high = odds_text(float(told.low[k])), odds_text(float(told.high[k]))
-        at.append(f"{odds_text(float(told.share[k]))} ({low} – {high})")
-    return (name, str(told.followed), str(told.back), *at)
+def _holding_row(name: str, told: Held | None, rows: list[dict[str, Any]]) -> tuple[Cell, ...]:
+    gone = [(row["gone"] * BIN_KM, row["n"]) for row in rows]
+    followed_to = [sum(n for km, n in gone if km >= mark) for mark in _MARKS_KM]
+    at = tuple(_held_at(told, mark, n) for mark, n in zip(_MARKS_KM, followed_to, strict=True))
+    return (name, str(sum(n for _km, n in gone)), str(told.back if told is not None else 0), *at)
+
+
+def _held_at(told: Held | None, km: float, followed: int) -> Cell:
+    """Say how many are not back at a distance; a dash where nobody was followed so far: a curve says nothing there."""
+    if not followed:
+        return "–"
+    k = int(np.searchsorted(told.km, km, side="right")) - 1 if told is not None else -1
+    if told is None or k < 0 or told.share[k] == 1.0:
+        return _("all %(n)s") % {"n": followed}
+    low, high = odds_text(float(told.low[k])), odds_text(float(told.high[k]))
+    return Ranged(odds_text(float(told.share[k])), low, high)
 
 
 def odds(user: User, form: LedgerForm) -> dict[str, Any]:
@@ -324,10 +342,10 @@ def _whole(number: float | None) -> str:
     return "–" if number is None else f"{number:.0f}"
 
 
-def _short(name: str) -> str:
-    """Return a name that fits before its bar: to its comma, else to a whole word."""
+def _short(name: str, *, most: int = _NAME) -> str:
+    """Return a name that fits before its bar or beside its curve: to its comma, else to a whole word."""
     name = name.partition(",")[0]
-    return name if len(name) <= _NAME else name[: _NAME - 1].rsplit(" ", 1)[0] + " …"
+    return name if len(name) <= most else name[: most - 1].rsplit(" ", 1)[0] + " …"
 
 
 def _share_row(name: str, hits: int, of: int, *, said: float | None = None) -> ShareRow:

@@ -219,8 +219,18 @@ def _refit(ours: float, sd: float, log_likelihood: FloatArray, pairs: int, *, gr
     prior = _log_prior(grid, ours, sd)
     reach = math.exp(_NINE_IN_TEN * sd)
     low, now, high = _quantiles(grid, prior + log_likelihood)
-    data = float(grid[int(log_likelihood.argmax())]) if pairs and np.ptp(log_likelihood) > 0 else None
+    data = _likeliest(grid, log_likelihood) if pairs and np.ptp(log_likelihood) > 0 else None
     return Refit(ours, ours / reach, ours * reach, data, now, low, high, pairs)
+
+
+def _likeliest(grid: FloatArray, log: FloatArray) -> float:
+    """Return where a log likelihood is highest: the top of the parabola through the three points about its highest."""
+    k = int(log.argmax())
+    if not 0 < k < log.size - 1:
+        return float(grid[k])
+    before, top, after = log[k - 1 : k + 2]
+    off = 0.5 * (before - after) / (before - 2 * top + after)  # of a step: between −½ and ½, since the top is highest
+    return float(grid[k] * (grid[k + 1] / grid[k]) ** off)
 
 
 def _quantiles(grid: FloatArray, log: FloatArray) -> tuple[float, float, float]:

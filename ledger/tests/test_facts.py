@@ -119,8 +119,9 @@ class Facts(Record):
         )
         table = comebacks(self.lead, self.form())["table"]
         self.assertEqual(table.rows[0][:3], ("all", "3", "1"))
-        self.assertTrue(table.rows[0][4].startswith("13 in 20"), table.rows[0])  # 2 of 3, Kaplan and Meier
-        self.assertEqual(next(row for row in table.rows if row[0] == "Match on the vehicle")[3], "none of 1")
+        self.assertEqual(table.rows[0][4].figure, "13 in 20")  # 2 of 3, Kaplan and Meier
+        self.assertEqual(table.rows[0][5:], ("–", "–"))  # nobody has gone so far: the curve says nothing there
+        self.assertEqual(next(row for row in table.rows if row[0] == "Match on the vehicle")[3], "all 1")
 
     def test_odds_are_held_against_what_came(self) -> None:
         self.closed(GOOD | {"odds_within": 0.92}, GOOD | {"odds_within": 0.98})
