@@ -19,10 +19,27 @@ def rung(placed: PlacedStep) -> Rung:
 
 
 def steps_of(parts: Sequence[Part], order: Sequence[str] = ()) -> Iterator[PlacedStep]:
-    """Yield all steps, the parts named in ``order`` by their keys first, then what it does not name, in plain order."""
-    place = {key: k for k, key in enumerate(order)}
-    for part in sorted(parts, key=lambda part: place.get(part.key, len(place))):
+    """Yield all steps, part by part as they come in their turn."""
+    for part in in_turn(parts, order):
         yield from part.steps
+
+
+def in_turn(parts: Sequence[Part], order: Sequence[str]) -> list[Part]:
+    """Return the parts as ``order`` names them by their keys.
+
+    One that it does not name (all was done there when it was planned) comes before the next that it does name of the
+    same place or of the whole vehicle: what turns up at a corner that is shut is done before the vehicle is left.
+    """
+    place = {key: k for k, key in enumerate(order)}
+
+    def turn(k: int) -> float:
+        part = parts[k]
+        if part.key in place:
+            return place[part.key]
+        named = (place[p.key] for p in parts[k:] if p.key in place and p.position in ("", part.position))
+        return min(named, default=len(place)) - 0.5
+
+    return [parts[k] for k in sorted(range(len(parts)), key=turn)]
 
 
 def next_step(parts: Sequence[Part], done: Collection[Rung], order: Sequence[str] = ()) -> PlacedStep | None:

@@ -64,6 +64,9 @@ class Ladder(TestCase):
         self.assertEqual((other_first.position, other_first.part), ("FR", "opening"))
         everything = {rung(step) for part in self.parts for step in part.steps}
         self.assertIsNone(next_step(self.parts, everything))
+        leaving = self.parts[-1]
+        turned_up = everything - {rung(step) for step in leaving.steps} - {rung(find(self.parts, "wash"))}
+        self.assertEqual(next_step(self.parts, turned_up, [leaving.key]).step.code, "wash")  # shut, and not left yet
 
     def test_what_is_skipped_is_named_at_its_own_place_and_everywhere_before_leaving(self) -> None:
         wash = find(self.parts, "wash", position="FR")

@@ -9,7 +9,7 @@ from django.db.models import prefetch_related_objects
 from compass.cause.measured import Measured
 from compass.choose.axle import Chosen
 from compass.do.cut_plan import CutPlan
-from compass.do.ladder import Rung, ahead_of, next_step, rung, steps_of
+from compass.do.ladder import Rung, ahead_of, in_turn, next_step, rung, steps_of
 from compass.do.order import Order, Task, plain_order
 from compass.do.steps import Work
 from compass.do.tasks import tasks_of
@@ -129,8 +129,8 @@ class Doing:
 
     def timetable(self) -> Order:
         """Lay what is left out in time, in the order planned last."""
-        place = {f"{self.job.pk}|{key}": k for k, key in enumerate(self.order)}
-        tasks = sorted(self.tasks(), key=lambda task: place.get(task.key, len(place)))
+        place = {f"{self.job.pk}|{part.key}": k for k, part in enumerate(in_turn(self.parts, self.order))}
+        tasks = sorted(self.tasks(), key=lambda task: place[task.key])
         return plain_order(tasks, people=self.run.people if self.run is not None else 1)
 
 
