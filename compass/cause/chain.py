@@ -41,6 +41,7 @@ def because(measured: Measured) -> list[Reason]:
     """Return the reasons of a corner, the weightiest first: what was measured, what stands, what it is made of."""
     reasons = [Reason("found", {"finding": finding}) for finding in measured.broken]
     reasons += _bearing(measured)
+    reasons += _worn_linings(measured)
     reasons += _standing(measured)
     reasons += _flags(measured)
     reasons += _whose(measured)
@@ -102,6 +103,10 @@ def _bearing(measured: Measured) -> list[Reason]:
         return []
     figures = {"play_mm": measured.corner.bearing_play_mm, "limit_mm": measured.corner.spec.max_bearing_play_mm}
     return [Reason("bearing_over", figures)]
+
+
+def _worn_linings(measured: Measured) -> list[Reason]:
+    return [Reason(worn.code, {"play_mm": worn.left_mm, "limit_mm": worn.least_mm}) for worn in measured.worn_linings]
 
 
 def _standing(measured: Measured) -> list[Reason]:
@@ -214,9 +219,6 @@ def _beside(measured: Measured) -> list[Reason]:
     reasons = []
     if measured.pads_uneven_mm is not None:
         reasons.append(Reason("pads_uneven", {"play_mm": round(measured.pads_uneven_mm, 2)}))
-    reasons += [
-        Reason(worn.code, {"play_mm": worn.left_mm, "limit_mm": worn.least_mm}) for worn in measured.worn_linings
-    ]
     if measured.drum_over_mm is not None:
         reasons.append(Reason("drum_over", {"play_mm": measured.drum_over_mm, "limit_mm": spec.max_drum_diameter_mm}))
     if oval is not None:

@@ -206,7 +206,9 @@ def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
         "hub_unit": _("then measure again before anything else"),
     }
     if lane.code in ("index", "plate"):
-        return setting_words(settings, spec.studs, unit)
+        where = setting_words(settings, spec.studs, unit)
+        in_vain = settings.get("index_deg") and corner.measured.corner.turned_before
+        return f"{where} · {_('turned before and read over again: odds lowered')}" if in_vain else where
     if "cut_out_mm" in settings:
         out, inn = (about(settings[name], unit) for name in ("cut_out_mm", "cut_in_mm"))
         fed = _("%(out)s + %(inn)s %(unit)s off the faces") % {"out": out.figure, "inn": inn.figure, "unit": out.unit}

@@ -21,7 +21,7 @@ from jobs.measure.workbench import build
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.next_act import next_act
 from jobs.prepare.forms import MICROMETERS, AnotherRoundForm
-from jobs.prepare.page import code_of
+from jobs.prepare.page import code_of, instruments_in_use
 from workshop.addresses import address
 from workshop.models import User
 from workshop.permissions import Deed, may
@@ -53,7 +53,10 @@ def corner_context(
         "tape_query": _tape_query(tape, beside),
         "tabs": tabs,
         "again": AnotherRoundForm(
-            user=user, unit=user.unit, radii=len(tape.radii_mm), initial={"micrometer": code_of(tape, MICROMETERS)}
+            instruments=instruments_in_use(user),
+            unit=user.unit,
+            radii=len(tape.radii_mm),
+            initial={"micrometer": code_of(tape, MICROMETERS)},
         )
         if isinstance(tape, ThicknessRound) and not tape.is_empty
         else None,

@@ -15,7 +15,7 @@ from jobs.measure import actions
 from jobs.measure.sending import named_tape, page_of_tape
 from jobs.models import Job, Sweep, Tape
 from jobs.prepare.forms import DIALS, MICROMETERS, AnotherRoundForm, RoundSetUpForm, SweepSetUpForm
-from jobs.prepare.page import code_of
+from jobs.prepare.page import code_of, instruments_in_use
 from jobs.writing import JobClosedError
 from workshop.permissions import Deed, require
 from workshop.posting import counts_once, posted_from
@@ -54,7 +54,8 @@ def another_round(request: HttpRequest, pk: int) -> HttpResponse:
     """Lay out another thickness round with the micrometer that was chosen."""
     _job, tape = _tape(request, "thickness", pk)
     sent = request.POST if request.POST.get("micrometer") else {"micrometer": code_of(tape, MICROMETERS)}
-    form = AnotherRoundForm(sent, user=request.user, unit=request.user.unit, radii=len(tape.radii_mm))
+    own = instruments_in_use(request.user)
+    form = AnotherRoundForm(sent, instruments=own, unit=request.user.unit, radii=len(tape.radii_mm))
     if form.is_valid():
         try:
             fresh = actions.another_round(request.user, tape, **form.micrometer())
@@ -66,20 +67,25 @@ def another_round(request: HttpRequest, pk: int) -> HttpResponse:
 
 def set_up_form(user: Any, tape: Tape, posted: Any) -> SweepSetUpForm:
     """Return the form of a tape's set-up, as it stands now."""
-    studs, kind = tape.corner.limits.studs, {"unit": user.unit, "motorcycle": tape.corner.job.vehicle.is_motorcycle}
+    studs = tape.corner.limits.studs
+    kind = {
+        "unit": user.unit,
+        "motorcycle": tape.corner.job.vehicle.is_motorcycle,
+        "instruments": instruments_in_use(user),
+    }
     initial: dict[str, Any] = {"turned": round(tape.index_deg * studs / 360)}
     if isinstance(tape, Sweep):
         names = ("surface", "cleaned", "nuts_torqued", "entry_unit", "radius_mm")
         initial |= {name: getattr(tape, name) for name in names}
         initial |= {"read_to": f"{tape.read_to:g}", "dial": code_of(tape, DIALS)}
-        return SweepSetUpForm(posted, user=user, initial=initial, **kind)
+        return SweepSetUpForm(posted, initial=initial, **kind)
     large = Unit.MM if user.unit is Unit.MM else Unit.INCH
     initial |= {
         "radii": " ".join(plain_figure(radius, large) for radius in tape.radii_mm),
         "micrometer": code_of(tape, MICROMETERS),
         "micrometer_unit": tape.entry_unit,
     }
-    return RoundSetUpForm(posted, user=user, initial=initial, radii=len(tape.radii_mm), **kind)
+    return RoundSetUpForm(posted, initial=initial, radii=len(tape.radii_mm), **kind)
 
 
 def _tape(request: HttpRequest, kind: str, pk: int) -> tuple[Job, Any]:

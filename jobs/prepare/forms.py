@@ -1,6 +1,7 @@
 """Forms of the Prepare leg."""
 
 import re
+from collections.abc import Sequence
 from typing import Any, ClassVar, Final
 
 from django import forms
@@ -12,7 +13,7 @@ from compass.ground.units import MM_PER_INCH, Unit, parse_length
 from compass.words.codes import SURFACES
 from jobs.models import Tape, ThicknessRound
 from workshop.fields import LengthField, NumberField, keep_untouched
-from workshop.models import Instrument, User
+from workshop.models import Instrument
 from workshop.words import unreadable
 
 SURFACE_CHOICES: Final = (*((code, _(name)) for code, name in SURFACES.items()), ("quick", _("Quick reading")))
@@ -89,11 +90,18 @@ class SetUpForm(forms.Form):
         widget=forms.TextInput({"inputmode": "decimal", "placeholder": _("up to three")}),
     )
 
-    def __init__(self, *args: Any, unit: Unit, user: User, motorcycle: bool = False, **kwargs: Any) -> None:
+    def __init__(
+        self,
+        *args: Any,
+        unit: Unit,
+        instruments: Sequence[Instrument],
+        motorcycle: bool = False,
+        **kwargs: Any,
+    ) -> None:
         super().__init__(*args, **kwargs)
         for name, label in ON_A_MOTORCYCLE.items() if motorcycle else ():
             self.fields[name].label = label
-        self.instruments = {f"i{i.pk}": i for i in Instrument.of(user).filter(retired=False)}
+        self.instruments = {f"i{i.pk}": i for i in instruments}
         self.unit = Unit.INCH if unit is not Unit.MM else unit
         self.fields["radius_mm"].speak(unit)
         self.fields["radii"].label = f"{self.fields['radii'].label} ({self.unit.value})"

@@ -1,6 +1,6 @@
 """What the Prepare leg shows. Reads only."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import timedelta
 from typing import Any, Final
 
@@ -24,12 +24,20 @@ def limits_initial(corner: Corner) -> dict[str, Any]:
     return {"rotor": AxleLimits.Rotor.SOLID} if corner.job.vehicle.is_motorcycle else {}
 
 
-def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict[str, Any]:
+def instruments_in_use(user: User) -> list[Instrument]:
+    """Return the workshop's instruments that measure today."""
+    return list(Instrument.of(user).filter(retired=False))
+
+
+def set_up_initial(
+    user: User, corner: Corner, query: Mapping[str, str], instruments: Sequence[Instrument]
+) -> dict[str, Any]:
     """Return what was set up last on this corner, without the confirmations, and what the next act asked for."""
     limits = corner.limits
     studs = limits.studs if limits is not None else 5
     surface = query.get("surface", "rotor_outboard")
     radius = limits.measuring_radius_mm if limits is not None else None
+    last = _last_of(user, corner, Sweep)
     if surface == "hub_face" and limits is not None:
         radius = limits.hub_runout_radius_mm
     initial: dict[str, Any] = {
@@ -37,12 +45,11 @@ def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict
         "surface": surface,
         "stations": max(2 * studs, 8),
         "radius_mm": radius,
-        "turned": int(query["turned"]) if query.get("turned", "").isdecimal() else _decided_turn(user, corner, studs),
+        "turned": int(query["turned"]) if query.get("turned", "").isdecimal() else _decided_turn(user, corner, last),
         "read_to": "0.5",
     }
-    instruments = {i.kind: f"i{i.pk}" for i in reversed(Instrument.of(user).filter(retired=False))}
-    initial |= {"dial": instruments.get("dial", "mm10"), "micrometer": instruments.get("micrometer", "mm1")}
-    last = last_of(corner, Sweep)
+    first = {i.kind: f"i{i.pk}" for i in reversed(instruments)}
+    initial |= {"dial": first.get("dial", "mm10"), "micrometer": first.get("micrometer", "mm1")}
     if last is not None:
         initial |= {"read_to": f"{last.read_to:g}", "entry_unit": last.entry_unit}
         initial["dial"] = code_of(last, DIALS) or initial["dial"]
@@ -52,7 +59,7 @@ def set_up_initial(user: User, corner: Corner, query: Mapping[str, str]) -> dict
             initial["lifted"] = "lifted" in last.confirmed
     if "turned" not in query:  # then the rotor comes off once more
         initial |= dict.fromkeys(_confirmed_in_work(user, corner), True)
-    miked = last_of(corner, ThicknessRound)
+    miked = _last_of(user, corner, ThicknessRound)
     if miked is not None:
         initial |= {"micrometer": code_of(miked, MICROMETERS) or initial["micrometer"]}
         initial |= {"micrometer_unit": miked.entry_unit}
@@ -68,10 +75,10 @@ def _confirmed_in_work(user: User, corner: Corner) -> set[str]:
     return {name for name, codes in _AT_STEPS.items() if done & codes}
 
 
-def _decided_turn(user: User, corner: Corner, studs: int) -> int:
+def _decided_turn(user: User, corner: Corner, last: Sweep | None) -> int:
     """Return by how many studs the rotor was decided to be turned, once the work is behind it; else as it stands."""
+    studs = corner.limits.studs if corner.limits is not None else 5
     if not corner.episode or corner.is_to_do:
-        last = last_of(corner, Sweep)
         stands = last.index_deg if corner.episode and last is not None and last.corner_id == corner.pk else 0.0
         return round(stands * studs / 360) % studs
     rows = Decision.of(user).filter(job_id=corner.job_id, axle=corner.axle).order_by("-pk")[:1]
@@ -79,9 +86,9 @@ def _decided_turn(user: User, corner: Corner, studs: int) -> int:
     return round(settings.get("index_deg", 0.0) * studs / 360) % studs
 
 
-def last_of(corner: Corner, model: type[Any]) -> Any:
+def _last_of(user: User, corner: Corner, model: type[Any]) -> Any:
     """Return the last tape of this corner that counts, else of another corner of the same job; None without any."""
-    rows = model.objects.filter(corner__job_id=corner.job_id, struck=False).order_by("-pk")[:40]
+    rows = model.of(user).filter(corner__job_id=corner.job_id, struck=False).order_by("-pk")[:40]
     tapes = list(rows)
     return next((tape for tape in tapes if tape.corner_id == corner.pk), tapes[0] if tapes else None)
 

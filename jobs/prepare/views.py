@@ -9,7 +9,7 @@ from jobs.frame import corner_of, job_context
 from jobs.models import Corner, Job
 from jobs.prepare import actions
 from jobs.prepare.forms import CONFIRMATIONS, SetUpForm
-from jobs.prepare.page import limits_initial, set_up_initial, star_context
+from jobs.prepare.page import instruments_in_use, limits_initial, set_up_initial, star_context
 from jobs.writing import JobClosedError
 from workshop.adapters import spec_of
 from workshop.addresses import address
@@ -28,8 +28,9 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     sets_limits = may(request.user, Deed.SET_LIMITS)
     kind = {"unit": unit, "motorcycle": job.vehicle.is_motorcycle}
     limits = LimitsForm(posted if sets_limits else None, initial=limits_initial(corner), **kind)
-    initial = set_up_initial(request.user, corner, request.GET)
-    set_up = SetUpForm(posted, user=request.user, initial=initial, **kind)
+    instruments = instruments_in_use(request.user)
+    initial = set_up_initial(request.user, corner, request.GET, instruments)
+    set_up = SetUpForm(posted, instruments=instruments, initial=initial, **kind)
     if request.method == "POST":
         ready = [set_up.is_valid(), limits.is_valid() if sets_limits else corner.limits_id is not None]
         if all(ready):
