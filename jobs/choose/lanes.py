@@ -5,6 +5,7 @@ from typing import Any, Final
 
 from django.utils.translation import gettext as _
 
+from compass.cause.causes import Cause
 from compass.choose.axle import Chosen, Lane
 from compass.choose.remedies.comeback import NEVER_KM
 from compass.choose.remedies.outcome import Remedy
@@ -191,9 +192,19 @@ def _per_distance(lane: Lane, unit: Unit, currency: str) -> str:
 
 
 def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
+    """Say what is done in a lane, what was tried in vain before, and what it leaves as it is."""
     corner = choice.corner(lane.lead)
     if corner is None:
         return ""
+    notes = [_what_is_done(corner, lane, unit)]
+    if lane.code == "index" and lane.own.settings.get("index_deg") and corner.measured.corner.turned_before:
+        notes.append(_("turned before and read over again: odds lowered"))
+    if corner.corner.root_cause == Cause.BENT and lane.code != "hub_unit":
+        notes.append(_("the hub stays bent, and the wheel on it"))
+    return " · ".join(note for note in notes if note)
+
+
+def _what_is_done(corner: Chosen, lane: Lane, unit: Unit) -> str:
     spec, settings = corner.measured.corner.spec, lane.own.settings
     hub = corner.measured.whose.hub
     notes = {
@@ -206,9 +217,7 @@ def _note(choice: AxleChoice, lane: Lane, unit: Unit) -> str:
         "hub_unit": _("then measure again before anything else"),
     }
     if lane.code in ("index", "plate"):
-        where = setting_words(settings, spec.studs, unit)
-        in_vain = settings.get("index_deg") and corner.measured.corner.turned_before
-        return f"{where} · {_('turned before and read over again: odds lowered')}" if in_vain else where
+        return setting_words(settings, spec.studs, unit)
     if "cut_out_mm" in settings:
         out, inn = (about(settings[name], unit) for name in ("cut_out_mm", "cut_in_mm"))
         fed = _("%(out)s + %(inn)s %(unit)s off the faces") % {"out": out.figure, "inn": inn.figure, "unit": out.unit}

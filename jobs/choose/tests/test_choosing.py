@@ -121,6 +121,12 @@ class Deciding(DemoShop):
         self.assertEqual((told["recommended"], told["next_check"]), (None, "repeat_sweep"))
         self.assertEqual(told["next_check_saves"], round(choice.first.saves, 2))
 
+    def test_a_bent_hub_is_left_as_it_is_by_all_but_a_new_one(self) -> None:
+        job = Job.objects.get(vehicle__label="Minibus 1", state=Job.State.WAITING)
+        page = self.page("choose", job.pk, "F").context
+        says = {lane["code"]: "stays bent" in lane["note"] for lane in (*page["lanes"], *page["more_lanes"])}
+        self.assertEqual([code for code, stays in says.items() if not stays], ["hub_unit"])
+
     def test_application_and_command_line_choose_alike(self) -> None:
         data = job_case_data(self.user, self.job)
         self.assertEqual(data["shop"], json.loads(json.dumps(shop_to_data(shop_of(self.user, self.job)))))
