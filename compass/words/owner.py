@@ -14,7 +14,7 @@ FOUND: Final[dict[str, str]] = {
         "Rust, or the print of a pad that stood on it, has left one rough place on the disc."
     ),
     "pad_deposit_or_hot_spots": _N("Pad material or overheated spots have left the disc uneven."),
-    "rotor_runout": _N("The brake disc itself does not run true: it wobbles a few hundredths of a millimetre a turn."),
+    "rotor_runout": _N("The brake disc itself does not run true: it wobbles as it turns."),
     "hub_face_runout": _N(
         "The hub, the part the disc is bolted to, does not run true. Any disc on it wobbles, a new one too."
     ),
@@ -33,8 +33,12 @@ FOUND: Final[dict[str, str]] = {
     "none_found": _N("All brake discs were measured and are within their limits."),
     "not_separable": _N("The disc wobbles; which part makes it could not be told apart by measuring."),
 }
-# Where no cause is named and not every disc was measured and within.
+# Where no cause is named, or more is to be said than its name: by what was measured.
 SO_FAR: Final[dict[str, str]] = {
+    "uneven": _N("The disc is uneven; what made it so could not be told by measuring."),
+    "still_over": _N(
+        "Cleaned and tightened, a disc still wobbled more than it may: the dirt or the nuts were not all."
+    ),
     "unmeasured": _N("No brake disc was measured."),
     "nothing_over": _N(
         "Nothing that was measured is over its limits for certain; not every brake disc was measured to its end."

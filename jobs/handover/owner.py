@@ -152,7 +152,11 @@ def _causes(job: Job, sides: list[SideProof]) -> list[str]:
     measured = [corner.kept for corner in job.corners.all()]
     over = [kept.root_cause for kept in measured if kept is not None and kept.over]
     causes = found or [*at_corners, *(m["cause"] for m in job.mended_beside), *over]
-    return [cause for cause in causes if cause != Cause.NONE] or [_so_far(measured)]
+    causes = [cause for cause in causes if cause != Cause.NONE] or [_so_far(measured)]
+    run_out = {kept.root_cause for kept in measured if kept is not None and kept.runout == State.OVER.value}
+    if Cause.NOT_SEPARABLE not in run_out:  # unevenness may have no name either, and is no wobble
+        causes = ["uneven" if cause == Cause.NOT_SEPARABLE else cause for cause in causes]
+    return [*causes, *(["still_over"] if run_out & CURED_BY_MEASURING else [])]
 
 
 def _so_far(measured: Sequence[KeptCorner | None]) -> str:
@@ -195,7 +199,7 @@ def _other(lane: Lane, taken: Lane, currency: str) -> str:
     words = _("%(name)s, %(money)s instead of %(mine)s: odds of %(odds)s that the disc would then have run true")
     words = words % {**named, "odds": odds_text(odds)}
     if taken.own.odds_within is not None:
-        words += _(", against %(odds)s with what was done") % {"odds": odds_text(taken.own.odds_within)}
+        words += _(", against %(odds)s with what was chosen") % {"odds": odds_text(taken.own.odds_within)}
     return words + "."
 
 

@@ -140,6 +140,16 @@ class HandedOver(AfterWork):
         Corner.objects.filter(job=self.job, position="FR").update(verdict=self.van.corners.get(position="FR").verdict)
         self.assertNotIn(FOUND["none_found"], self.page("owner", self.job.pk).context["found"])
         withdraw(self.user, self.job, "F", reason="another day")
+        front_left = Corner.objects.filter(job=self.job, position="FL")
+        read = front_left.get().verdict
+        for state, cause, says in (
+            ("over", "not_separable", [FOUND["not_separable"]]),
+            ("within", "not_separable", [SO_FAR["uneven"]]),
+            ("over", "lug_torque", [FOUND["lug_torque"], SO_FAR["still_over"]]),
+        ):
+            runout, thickness = read["runout"] | {"state": state}, read["thickness"] | {"state_variation": "over"}
+            front_left.update(verdict=read | {"runout": runout, "thickness": thickness, "root_cause": cause})
+            self.assertEqual(self.page("owner", self.job.pk).context["found"], says)
         Corner.objects.filter(job=self.job).update(verdict={})
         self.assertEqual(self.page("owner", self.job.pk).context["found"], [SO_FAR["unmeasured"]])
         kept = self.van.corners.get(position="FR").verdict
