@@ -19,6 +19,7 @@ COARSE_SHARE_OF_LIMIT: Final = 0.25  # measurement.md#thickness
 _SHARED_ROUNDING: Final = 0.42
 _LEAST, _MOST = 0.7, 1.25  # times discard, times new: beyond them no disc is measured
 _MOST_OF_DISCARD: Final = 1.5  # where nobody says how thick it is when new
+_OVER_NEW_MM: Final = 0.3  # what a new disc may have over the maker's figure, with rust; our estimate
 _APART_MM: Final = 0.5  # from the middle of its fellows: no disc that still brakes varies so much
 _FELLOWS: Final = 3
 _MODEL_ERROR: Final = 1.05  # U of the draws falls a little short over simulated corners, patches above all; fitted
@@ -136,6 +137,11 @@ def is_doubtful(mm: float, others_mm: Sequence[float], *, spec: Spec) -> bool:
     if not _LEAST * discard_mm <= mm <= most_mm:
         return True
     return len(others_mm) >= _FELLOWS and abs(mm - float(np.median(others_mm))) > _APART_MM
+
+
+def is_over_new(mm: float, *, spec: Spec) -> bool:
+    """Whether a reading (mm) is thicker than the disc can have been when it was new: over a lip, on rust, another."""
+    return spec.nominal_thickness_mm is not None and mm > spec.nominal_thickness_mm + _OVER_NEW_MM
 
 
 def _profiles(measured: ThicknessRound) -> tuple[Profile, ...]:

@@ -4,11 +4,12 @@ from django.utils.translation import gettext as _
 
 from compass.ground.units import Unit
 from compass.measure.dial import Doubt, doubt_of
-from compass.measure.thickness import is_doubtful
+from compass.measure.thickness import is_doubtful, is_over_new
 from compass.words.figures import plain_text
 from jobs.adapters import is_certain, moved_mm
 from jobs.models import Sweep, Tape, ThicknessRound
 from workshop.adapters import dial_of, spec_of
+from workshop.models import Instrument
 
 
 def doubt_words(tape: Tape, slot: int) -> str:
@@ -53,11 +54,22 @@ def doubtful_thicknesses(tape: ThicknessRound) -> set[int]:
     if limits is None:
         return set()
     spec, read = spec_of(limits), {k: mm for k, mm in enumerate(tape.readings_mm) if mm is not None}
-    return {k for k, mm in read.items() if is_doubtful(mm, [z for j, z in read.items() if j != k], spec=spec)}
+    doubtful = {k for k, mm in read.items() if is_doubtful(mm, [z for j, z in read.items() if j != k], spec=spec)}
+    return doubtful | {k for k, mm in read.items() if _is_over_new(tape, mm)}
+
+
+def _is_over_new(tape: ThicknessRound, mm: float) -> bool:
+    """Whether a reading is thicker than new; a plain caliper rests on the lips, and they are taken off."""
+    if tape.corner.limits is None or (tape.instrument is not None and tape.instrument.kind == Instrument.Kind.CALIPER):
+        return False
+    return is_over_new(mm, spec=spec_of(tape.corner.limits))
 
 
 def _thickness_words(tape: ThicknessRound, slot: int) -> str:
     if slot not in doubtful_thicknesses(tape):
         return ""
     words = _("“%(text)s” can hardly be this disc: a digit missed, another unit, or the dial’s? Mike it again.")
+    mm = tape.readings_mm[slot]
+    if _is_over_new(tape, mm) and not is_doubtful(mm, (), spec=spec_of(tape.corner.limits)):
+        words = _("“%(text)s” is thicker than new: over a lip, on rust, or another disc? Mike it in the swept band.")
     return words % {"text": tape.typed[slot]}

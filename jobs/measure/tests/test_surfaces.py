@@ -9,6 +9,7 @@ from django.utils import timezone
 from jobs.adapters import moved_mm
 from jobs.judging import judge
 from jobs.measure.actions import zero_on_lowest
+from jobs.measure.doubts import doubt_words, doubtful_thicknesses
 from jobs.models import ThicknessRound
 from jobs.tests.base import READINGS, Workshop, fill
 from workshop.models import Instrument
@@ -94,6 +95,14 @@ class Continuous(Workshop):
                 self.assertEqual("can hardly be this disc" in answer["html"], doubted)
         page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]), {"tape": "thickness"})
         self.assertEqual([cell.slot for cell in page.context["bench"].cells if cell.flagged], [3])
+
+    def test_thicker_than_new_is_doubted_but_where_a_caliper_rests_on_the_lips(self) -> None:
+        fill(self.user, self.round, ["28.25", "28.35"])  # new it has 28.00
+        thick = ThicknessRound.objects.get(pk=self.round.pk)
+        self.assertEqual(doubtful_thicknesses(thick), {1})
+        self.assertIn("thicker than new", doubt_words(thick, 1))
+        thick.instrument = Instrument(kind=Instrument.Kind.CALIPER)
+        self.assertEqual(doubtful_thicknesses(thick), set())
 
     def test_a_reading_of_the_wrong_unit_is_doubted_as_it_is_typed(self) -> None:
         address = reverse("jobs:readings", args=["sweep", self.sweep.pk])
