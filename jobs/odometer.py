@@ -1,5 +1,6 @@
 """An odometer held against what was read of it before and after, asked back where that cannot be, and put right."""
 
+from collections.abc import Iterable
 from datetime import date, datetime
 from typing import Final, NamedTuple
 
@@ -12,12 +13,11 @@ from django.utils.translation import gettext_lazy
 from compass.ground.units import Unit
 from jobs.models import Closing, Job
 from workshop.models import User, Vehicle
-from workshop.vehicles import note_odometer
+from workshop.vehicles import note_odometer, ran_back
 from workshop.words import distance_text
 
 _MOST_A_DAY_KM: Final = 1_500  # two drivers, day and night; our estimate
 _ROUNDED_KM: Final = 1_000  # somebody who says "about 72,000"
-_READ_APART_KM: Final = 10  # two people read it unlike, or on the way into the bay
 
 
 class OdometerRead(NamedTuple):
@@ -49,15 +49,25 @@ def doubt(km: int, *, on: date, before: OdometerRead | None, after: OdometerRead
     """Say why an odometer cannot show ``km`` on a day; empty where it may."""
     if before is not None:
         stood = {"at": distance_text(before.km, unit), "on": date_format(before.on, "DAY")}
-        if km < before.km - _READ_APART_KM:
+        if ran_back(km, before.km):
             return _("It stood at %(at)s on %(on)s, and does not run back. Read it again.") % stood
         most = before.km + _ROUNDED_KM + _MOST_A_DAY_KM * (max((on - before.on).days, 0) + 1)
         if km > most:
             return _("It stood at %(at)s on %(on)s: nobody drives as far as that since. Read it again.") % stood
-    if after is not None and km > after.km + _READ_APART_KM:
+    if after is not None and ran_back(after.km, km):
         stood = {"at": distance_text(after.km, unit), "on": date_format(after.on, "DAY")}
         return _("It stood at %(at)s on %(on)s, which is later, and does not run back. Read it again.") % stood
     return ""
+
+
+def since_changed(reads: Iterable[tuple[datetime, int]]) -> list[tuple[datetime, int]]:
+    """Return what was read (when, km) since the odometer last stood lower than before, by time: all by one clock."""
+    by_one: list[tuple[datetime, int]] = []
+    for read in sorted(reads):
+        if by_one and ran_back(read[1], by_one[-1][1]):
+            by_one = []
+        by_one.append(read)
+    return by_one
 
 
 class HoldsOdometer(forms.BaseForm):

@@ -1,11 +1,13 @@
 """Writes about vehicles and the limits of their axles."""
 
-from typing import Any
+from typing import Any, Final
 
 from django.db import transaction
 
 from workshop.models import AxleLimits, User, Vehicle
 from workshop.permissions import Deed, require
+
+_READ_APART_KM: Final = 10  # two people read it unlike, or on the way into the bay
 
 
 @transaction.atomic
@@ -17,6 +19,11 @@ def add_vehicle(user: User, **fields: Any) -> Vehicle:
     vehicle.full_clean()
     vehicle.save()
     return vehicle
+
+
+def ran_back(km: int, before_km: int) -> bool:
+    """Whether an odometer stands lower than it stood before: another was put in, or one of the two is wrong."""
+    return km < before_km - _READ_APART_KM
 
 
 @transaction.atomic

@@ -11,6 +11,7 @@ from compass.words.figures import odds_text
 from jobs.models import Closing, CornerWorked, Job
 from jobs.words import about
 from workshop.models import POSITION_NAMES, ShopFigures, User
+from workshop.vehicles import ran_back
 
 
 def earlier_work(user: User, job: Job) -> dict[str, Any] | None:
@@ -21,7 +22,8 @@ def earlier_work(user: User, job: Job) -> dict[str, Any] | None:
         return None
     gone = None
     if closing.odometer_km is not None and job.odometer_km is not None:
-        gone = max(job.odometer_km - closing.odometer_km, 0)
+        changed = ran_back(job.odometer_km, closing.odometer_km)
+        gone = None if changed else max(job.odometer_km - closing.odometer_km, 0)
     return {
         "closing": closing,
         "gone_km": gone,

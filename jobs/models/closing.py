@@ -17,6 +17,7 @@ from simple_history.models import HistoricalRecords
 from jobs.models.job import Job
 from workshop.models import POSITION_NAMES, Lathe, PlateKind, User, Vehicle
 from workshop.models.door import InWorkshop
+from workshop.vehicles import ran_back
 
 
 class ClosingQuerySet(models.QuerySet["Closing"]):
@@ -110,8 +111,9 @@ class Closing(InWorkshop):
         for name, value in fields.items():
             setattr(self, name, value)
         self.save(update_fields=list(fields))
-        gone = self.seen_km - self.odometer_km if None not in (self.seen_km, self.odometer_km) else None
-        gone = max(gone, 0) if gone is not None else None
+        gone = None
+        if self.seen_km is not None and self.odometer_km is not None and not ran_back(self.seen_km, self.odometer_km):
+            gone = max(self.seen_km - self.odometer_km, 0)
         self.works.update(stands=self.stands, back=self.comeback, gone_km=gone)
 
 

@@ -1,15 +1,17 @@
 """An odometer that cannot be is asked back, and one that was put right leaves nothing wrong behind."""
 
-from datetime import date
+from datetime import date, timedelta
 
 from django.urls import reverse
+from django.utils import timezone
 
 from compass.ground.units import Unit
 from jobs.complaint.actions import edit_job
 from jobs.floor.actions import open_job
-from jobs.models import Job, RotorFitting
+from jobs.models import Corner, Job, RotorFitting
 from jobs.odometer import OdometerRead, doubt
-from jobs.tests.base import Workshop
+from jobs.tests.base import THICKNESS, Workshop, fill
+from jobs.vehicle.past import daily_km, vehicle_history
 from workshop.models import Vehicle
 
 _MAY: OdometerRead = OdometerRead(84_210, date(2026, 5, 1))
@@ -63,6 +65,18 @@ class Odometer(Workshop):
         self.assertEqual(self.words("84,900", odometer_meant="on"), 302)
         self.assertEqual(self.words("84,250"), 302)
         self.assertEqual(Vehicle.objects.get(pk=self.vehicle.pk).odometer_km, 84_300, "what was read last")
+
+    def test_nothing_is_reckoned_across_a_clock_that_was_changed(self) -> None:
+        fill(self.user, self.round, THICKNESS)
+        clear = Job.objects.filter(pk=self.job.pk)
+        clear.update(created_at=timezone.now() - timedelta(days=100))
+        self.assertIn("estimate", vehicle_history(self.vehicle, unit=Unit.MM)[0].note)
+        self.assertEqual(self.open_at("12", odometer_meant="on"), (302, 12))
+        again = Job.objects.latest("pk")
+        Corner.objects.filter(job=again, position="FL").update(verdict=self.job.corners.get(position="FL").verdict)
+        (kept,) = vehicle_history(self.vehicle, unit=Unit.MM)[0].past[1:]
+        self.assertEqual((kept.job_id, kept.metal.distance_km), (again.pk, 12))
+        self.assertIsNone(daily_km(self.vehicle))
 
     def test_no_rotor_was_fitted_farther_than_the_vehicle_has_gone(self) -> None:
         sent = {"position": "FL", "odometer_km": "841,000", "thickness_mm": "28", "source": "measured"}

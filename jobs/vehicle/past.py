@@ -1,6 +1,7 @@
 """Looking back on a vehicle: what each corner's disc has lost over distance, and how far it will last. Reads only."""
 
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any, NamedTuple
 
 from django.utils.translation import gettext as _
@@ -17,6 +18,7 @@ from jobs.adapters import Past as RecordedPast
 from jobs.kept import KeptCorner
 from jobs.look_fields import read_look
 from jobs.models import Corner, Job, RotorFitting
+from jobs.odometer import since_changed
 from workshop.models import POSITION_NAMES, AxleLimits, Vehicle
 from workshop.words import distance_text
 
@@ -79,7 +81,7 @@ def past_of(job: Job) -> RecordedPast:
 def daily_km(vehicle: Vehicle) -> float | None:
     """Return what a vehicle drives a day by its own visits; None where they say nothing."""
     visits = vehicle.jobs.filter(odometer_km__isnull=False).order_by("-created_at")[:_VISITS]
-    read = sorted(visits.values_list("created_at", "odometer_km"))
+    read = since_changed(visits.values_list("created_at", "odometer_km"))
     if len(read) < 2:
         return None
     days = (read[-1][0] - read[0][0]).total_seconds() / 86_400
@@ -114,6 +116,7 @@ class _Reckoned:
 class _Visit(NamedTuple):
     """What one earlier visit knows of one corner: values only, since a vehicle has many."""
 
+    at: datetime
     position: str
     job_id: int
     odometer_km: int
@@ -125,9 +128,14 @@ class _Visit(NamedTuple):
 def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
     visits = vehicle.jobs.filter(odometer_km__isnull=False).order_by("-created_at")[:_VISITS]
     rows = Corner.on_jobs(visits).order_by("job__odometer_km", "job_id")
-    names = ("position", "job_id", "job__odometer_km", "verdict", "look__typed", "look__unit")
+    names = ("job__created_at", "position", "job_id", "job__odometer_km", "verdict", "look__typed", "look__unit")
     corners = [_Visit(*row) for row in rows.values_list(*names)]
     fittings = list(vehicle.rotor_fittings.all())
+    by_one_clock = since_changed((visit.at, visit.odometer_km) for visit in corners)
+    if len(by_one_clock) < len(corners):  # kilometres of another clock are no distance from these
+        changed = by_one_clock[0][0]
+        corners = [visit for visit in corners if visit.at >= changed]
+        fittings = [fitting for fitting in fittings if fitting.created_at >= changed]
     in_force: dict[str, AxleLimits] = {}
     for limits in vehicle.limits.order_by("created_at", "pk"):
         in_force[limits.axle] = limits
