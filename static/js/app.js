@@ -100,9 +100,10 @@ if (location.hash === "#close") {
 // A name that the fleet knows needs no more said of it.
 const fleet = document.getElementById("fleet");
 if (fleet) {
-  const names = new Set([...fleet.options].flatMap((option) => [option.value, option.text]).map((name) => name.toLowerCase()));
+  const bare = (name) => name.toLowerCase().replace(/[\s-]/g, "");
+  const names = new Set([...fleet.options].flatMap((option) => [option.value, option.text]).map(bare));
   const field = document.querySelector("[list=fleet]");
-  const fold = () => (document.querySelector("[data-new-vehicle]").hidden = names.has(field.value.trim().toLowerCase()) && field.value.trim() !== "");
+  const fold = () => (document.querySelector("[data-new-vehicle]").hidden = bare(field.value) !== "" && names.has(bare(field.value)));
   field.addEventListener("input", fold);
   fold();
 }

@@ -1,10 +1,11 @@
 """Vehicles and the wheels they have."""
 
+import re
 from typing import ClassVar, Final
 
 from django.db import models
-from django.db.models import Q
-from django.db.models.functions import Lower
+from django.db.models import Q, Value
+from django.db.models.functions import Lower, Replace
 from django.utils.translation import gettext_lazy as _
 from simple_history.models import HistoricalRecords
 
@@ -27,6 +28,14 @@ POSITION_NAMES: Final = {
 }
 
 
+_SPACING: Final = re.compile(r"[\s-]")
+
+
+def _bare(column: str) -> models.Func:
+    """Return a column without what separates: "IS 11-207" is "IS11207"."""
+    return Replace(Replace(column, Value(" ")), Value("-"))
+
+
 class VehicleQuerySet(models.QuerySet["Vehicle"]):
     """Named reads of vehicles."""
 
@@ -38,9 +47,13 @@ class VehicleQuerySet(models.QuerySet["Vehicle"]):
         return rows
 
     def named(self, words: str) -> "Vehicle | None":
-        """Return the vehicle of just this label, else of this registration; None where there is none."""
-        same = Q(label__iexact=words)
-        return self.filter(same).first() or self.exclude(registration="").filter(registration__iexact=words).first()
+        """Return the vehicle of just this label, else of this registration, however spaced; None where there is none."""
+        rows = self.annotate(bare_label=_bare("label"), bare_registration=_bare("registration"))
+        bare = _SPACING.sub("", words)
+        alike = (Q(label__iexact=words), Q(registration__iexact=words))
+        alike += (Q(bare_label__iexact=bare), Q(bare_registration__iexact=bare)) if bare else ()
+        found = (rows.filter(same).order_by("pk").first() for same in alike if words)
+        return next((vehicle for vehicle in found if vehicle is not None), None)
 
 
 class Vehicle(InWorkshop):
