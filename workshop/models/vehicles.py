@@ -47,7 +47,7 @@ class VehicleQuerySet(models.QuerySet["Vehicle"]):
         return rows
 
     def named(self, words: str) -> "Vehicle | None":
-        """Return the vehicle of just this label, else of this registration, however spaced; None where there is none."""
+        """Return the vehicle of just this label, else this registration, however spaced; None where there is none."""
         rows = self.annotate(bare_label=_bare("label"), bare_registration=_bare("registration"))
         bare = _SPACING.sub("", words)
         alike = (Q(label__iexact=words), Q(registration__iexact=words))
