@@ -37,6 +37,24 @@ def hold_thicknesses(form: forms.BaseForm, data: dict[str, Any]) -> None:
         form.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
 
 
+# Between which limits of a disc lie, mm: a decimal sign or a unit that slipped is outside. Our estimate, and wide.
+_USUAL: Final = {"max_runout_mm": (0.01, 0.35), "max_thickness_variation_mm": (0.003, 0.08)}
+
+
+def ask_about_sizes(form: forms.BaseForm, data: dict[str, Any]) -> None:
+    """Ask back about a limit that hardly any disc has, beside its field; unless it was said that it is meant."""
+    unusual = [
+        name
+        for name, (least, most) in _USUAL.items()
+        if data.get(name) is not None and not least <= data[name] <= most and data[name] != form.initial.get(name)
+    ]
+    if not unusual or form.data.get(form.add_prefix("sizes_meant")):
+        return
+    for name in unusual:
+        form.add_error(name, _("Hardly any disc has such a limit. Check the decimal sign and the unit."))
+    form.fields["sizes_meant"] = forms.BooleanField(label=_("The maker does say so"), required=False)
+
+
 class LimitsForm(InOwnUnit, forms.Form):
     """Limits of an axle, in the person's own units, with their source. ``MORE`` are those few parts have."""
 
@@ -115,6 +133,7 @@ class LimitsForm(InOwnUnit, forms.Form):
         data = super().clean() or {}
         keep_untouched(self, data)
         hold_thicknesses(self, data)
+        ask_about_sizes(self, data)
         inner, outer = data.get("swept_inner_radius_mm"), data.get("swept_outer_radius_mm")
         if inner and outer and outer <= inner:
             self.add_error("swept_outer_radius_mm", _("The outer radius is larger than the inner. Check both."))

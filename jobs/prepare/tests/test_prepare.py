@@ -63,6 +63,14 @@ class Preparing(Workshop):
                 self.assertContains(answer, 'value="2 thou"' if field != "max_runout_mm" else text, status_code=422)
         self.assertFalse(Corner.objects.get(job=self.job, position="RL").sweeps.exists())
 
+    def test_a_limit_whose_decimal_sign_slipped_is_asked_back_and_taken_where_it_is_meant(self) -> None:
+        for field, slip in (("max_runout_mm", "0.5"), ("max_thickness_variation_mm", "0.15")):
+            with self.subTest(field=field):
+                self.assertContains(self.post(**{field: slip}), "sizes_meant", status_code=422)
+                self.assertEqual(self.post(**{field: slip, "sizes_meant": "on"}).status_code, 302)
+                limits = Corner.objects.get(job=self.job, position="RL").limits
+                self.assertAlmostEqual(getattr(limits, field), float(slip))
+
     def test_a_trainee_uses_the_limits_in_force_and_cannot_change_them(self) -> None:
         self.client = client_of(self.trainee)
         Job.objects.update(with_trainee=None)
