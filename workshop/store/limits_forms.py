@@ -52,7 +52,7 @@ def ask_about_sizes(form: forms.BaseForm, data: dict[str, Any]) -> None:
         return
     for name in unusual:
         form.add_error(name, _("Hardly any disc has such a limit. Check the decimal sign and the unit."))
-    form.fields["sizes_meant"] = forms.BooleanField(label=_("The maker does say so"), required=False)
+    form.fields["sizes_meant"] = forms.BooleanField(label=_("That limit is meant: the maker says so"), required=False)
 
 
 class LimitsForm(InOwnUnit, forms.Form):
