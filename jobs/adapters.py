@@ -69,17 +69,21 @@ def quick_record(quick: QuickReading) -> HighSpot:
 
 
 def thickness_record(measured: ThicknessRound, looked: Looked) -> ThicknessRecord | None:
-    """Return a round as evidence, or None while nothing was read; a station not read at all radii is left out."""
-    rows = np.array([[np.nan if t is None else t for t in measured.readings_mm]], dtype=np.float64).reshape(
-        len(measured.radii_mm), len(measured.stations_deg)
-    )
-    whole = np.isfinite(rows).all(axis=0)
-    if not whole.any():
+    """Return a round as evidence, or None while nothing was read.
+
+    Radii that are read all round stand alone as long as there are any; before, those that were begun at the stations
+    read at all of them.
+    """
+    rows = np.array([[np.nan if mm is None else mm for mm in row] for row in measured.rows_mm], dtype=np.float64)
+    is_read = np.isfinite(rows)
+    radii = is_read.all(axis=1) if is_read.all(axis=1).any() else is_read.any(axis=1)
+    whole = is_read[radii].all(axis=0)
+    if not radii.any() or not whole.any():
         return None
     return ThicknessRecord(
         stations_deg=np.array(measured.stations_deg)[whole],
-        radii_mm=np.array(measured.radii_mm),
-        readings_mm=rows[:, whole],
+        radii_mm=np.array(measured.radii_mm)[radii],
+        readings_mm=rows[np.ix_(radii, whole)],
         graduation_mm=measured.graduation_mm,
         instrument_error_mm=measured.instrument_error_mm,
         index_deg=measured.index_deg,

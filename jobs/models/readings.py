@@ -137,6 +137,23 @@ class ThicknessRound(Tape):
     most_mm = 100.0  # mm; no disc is thicker
     signed = False
 
+    @property
+    def rows_mm(self) -> list[list[float | None]]:
+        """The readings radius by radius, one a station."""
+        stations = len(self.stations_deg) or 1
+        return [self.readings_mm[k : k + stations] for k in range(0, len(self.readings_mm), stations)]
+
+    @property
+    def stations_to_go(self) -> int:
+        """How many stations have no usable reading yet, at all radii."""
+        return 0 if self.struck else sum(mm is None for mm in self.readings_mm)
+
+    @property
+    def is_broken_off(self) -> bool:
+        """Whether a radius was begun and not read to its last station; one that nobody began is not missed."""
+        begun = [row for row in self.rows_mm if any(mm is not None for mm in row)]
+        return not (self.is_empty or self.struck) and (not begun or any(row[-1] is None for row in begun))
+
     class Meta:
         ordering: ClassVar = ["pk"]
         constraints: ClassVar = [

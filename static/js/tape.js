@@ -19,6 +19,7 @@ function look(cell) {
   const edit = get(tape.dataset.url, slotOf(cell));
   const box = cell.closest(".cell");
   box.classList.toggle("long", cell.value.length > 5);
+  box.classList.toggle("five", cell.value.length === 5);
   box.classList.toggle("unsent", Boolean(edit) && document.body.classList.contains("waits"));
   box.classList.toggle("disputed", Boolean(edit?.held));
 }

@@ -6,12 +6,14 @@ from datetime import timedelta
 from django.urls import reverse
 from django.utils import timezone
 
-from jobs.adapters import moved_mm
+from jobs.adapters import moved_mm, thickness_record
 from jobs.judging import judge
+from jobs.look_fields import Looked
 from jobs.measure.actions import zero_on_lowest
 from jobs.measure.doubts import doubt_words, doubtful_thicknesses
 from jobs.models import ThicknessRound
-from jobs.tests.base import READINGS, Workshop, fill
+from jobs.prepare.actions import start_round
+from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill, type_reading
 from workshop.models import Instrument
 from workshop.tests.base import client_of
 
@@ -95,6 +97,24 @@ class Continuous(Workshop):
                 self.assertEqual("can hardly be this disc" in answer["html"], doubted)
         page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]), {"tape": "thickness"})
         self.assertEqual([cell.slot for cell in page.context["bench"].cells if cell.flagged], [3])
+
+    def test_a_radius_that_is_read_all_round_stands_by_itself(self) -> None:
+        made = {"radii_mm": [120.0, 138.0], "graduation_mm": 0.001, "entry_unit": "mm"}
+        both = start_round(self.user, self.corner, stations=10, **made)
+        fill(self.user, both, THICKNESS)
+        nothing_seen = Looked({}, {})
+        for more, radii, stations, broken_off in (
+            ([], 1, 10, False),
+            (["26.4"], 1, 10, True),
+            (THICKNESS, 2, 10, False),
+        ):
+            if more:
+                type_reading(self.user, both, *(entry(10 + k, mm, was="") for k, mm in enumerate(more)))
+            both = ThicknessRound.objects.get(pk=both.pk)
+            record = thickness_record(both, nothing_seen)
+            with self.subTest(more=len(more)):
+                self.assertEqual(record.readings_mm.shape, (radii, stations))
+                self.assertEqual((both.is_broken_off, both.stations_to_go), (broken_off, 10 - len(more)))
 
     def test_thicker_than_new_is_doubted_but_where_a_caliper_rests_on_the_lips(self) -> None:
         fill(self.user, self.round, ["28.25", "28.35"])  # new it has 28.00
