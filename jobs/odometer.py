@@ -17,7 +17,7 @@ from workshop.vehicles import note_odometer, ran_back
 from workshop.words import distance_text
 
 _MOST_A_DAY_KM: Final = 1_500  # two drivers, day and night; our estimate
-_ROUNDED_KM: Final = 1_000  # somebody who says "about 72,000"
+_UNASKED_KM: Final = 25_000  # more than that in a day is a digit too many, and no wrong day; our estimate
 
 
 class OdometerRead(NamedTuple):
@@ -51,7 +51,7 @@ def doubt(km: int, *, on: date, before: OdometerRead | None, after: OdometerRead
         stood = {"at": distance_text(before.km, unit), "on": date_format(before.on, "DAY")}
         if ran_back(km, before.km):
             return _("It stood at %(at)s on %(on)s, and does not run back. Read it again.") % stood
-        most = before.km + _ROUNDED_KM + _MOST_A_DAY_KM * (max((on - before.on).days, 0) + 1)
+        most = before.km + _UNASKED_KM + _MOST_A_DAY_KM * (max((on - before.on).days, 0) + 1)
         if km > most:
             return _("It stood at %(at)s on %(on)s: nobody drives as far as that since. Read it again.") % stood
     if after is not None and ran_back(after.km, km):
