@@ -121,8 +121,8 @@ def corner_record(
     measured = [
         record for record in (thickness_record(r, looked) for r in rounds if not r.struck) if record is not None
     ]
-    pads = Pads(looked.mm.get("pad_inner", ()), looked.mm.get("pad_outer", ()))
-    drum = Drum(looked.mm.get("drum_diameter", ()), looked.mm.get("linings", ()))
+    pads = Pads(*(looked.mm.get(name, ()) for name in ("pad_inner", "pad_outer", "pad_new")))
+    drum = Drum(*(looked.mm.get(name, ()) for name in ("drum_diameter", "linings", "lining_new")))
     return CornerRecord(
         position=corner.position,
         spec=_spec(corner.limits, figures),
@@ -130,8 +130,8 @@ def corner_record(
         high_spots=tuple(quick_record(q) for q in quick if not q.withdrawn),
         thickness=_pooled(measured) if measured else None,
         bearing_play_mm=looked.one("bearing_play"),
-        pads=pads if pads != Pads() else None,
-        drum=drum if drum != Drum() else None,
+        pads=pads if pads.inner or pads.outer else None,  # new ones alone say nothing of how the old had worn
+        drum=drum if drum.diameters_mm or drum.linings_mm else None,
         seen=frozenset(look.findings) if look is not None else frozenset(),
         seating_tir_mm=figures.get("seating_tir_mm", SEATING_TIR_MM),
     )

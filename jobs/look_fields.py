@@ -32,8 +32,10 @@ FIELDS: Final = (
     LookField("edge", _("Unswept edge"), 100.0, large=True),
     LookField("lip_outboard", _("Lip outboard"), 10.0, large=True),
     LookField("lip_inboard", _("Lip inboard"), 10.0, large=True),
+    LookField("pad_new", _("New pads, if put in"), 30.0, several=True, large=True),
     LookField("drum_diameter", _("Drum in the hat, diameter"), 500.0, several=True, large=True, feature="drum_in_hat"),
     LookField("linings", _("Shoe linings"), 20.0, several=True, large=True, feature="drum_in_hat"),
+    LookField("lining_new", _("New shoe linings"), 20.0, several=True, large=True, feature="drum_in_hat"),
 )
 _BY_NAME: Final = {field.name: field for field in FIELDS}
 _PARTS: Final = re.compile(r"[+-]?[\d.,]+\s*(?:[^\s\d/;.,+-]+)?")

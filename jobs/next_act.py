@@ -129,9 +129,9 @@ def renew_linings(job: Job) -> NextAct | None:
         return None
     corner, code = worn[0]
     words, field = (
-        (_("Renew the pads · %(name)s"), "pad_inner")
+        (_("Renew the pads · %(name)s"), "pad_new")
         if code == "pads_worn"
-        else (_("Renew the shoes · %(name)s"), "linings")
+        else (_("Renew the shoes · %(name)s"), "lining_new")
     )
     url = address("jobs:measure", job.pk, corner.position) + f"?tape=look#look-{field}"
     return NextAct(words % {"name": corner}, _(WHY["linings"]), None, url)

@@ -6,6 +6,7 @@ from django.utils.formats import number_format
 from django.utils.translation import gettext as _
 from django.utils.translation import gettext_lazy, ngettext
 
+from compass.do.steps import RENEWED
 from compass.do.work import Figure
 from compass.ground.translation import written
 from compass.ground.units import Unit
@@ -58,6 +59,9 @@ def figure_words(name: str, figure: Figure, studs: int, unit: Unit) -> str:
         return str(_FEEDS.get(figure, figure))
     if name in ("outboard", "inboard"):
         return _fed(figure if isinstance(figure, tuple) else (figure,), unit)
+    if name in RENEWED and isinstance(figure, float):
+        least = about(figure, unit if unit is Unit.MM else Unit.INCH, expanded_mm=0.05)
+        return _("at least %(mm)s") % {"mm": f"{least.figure} {least.unit}"}
     if isinstance(figure, tuple):
         low, high = (about(mm, unit, expanded_mm=0.005) for mm in figure)
         return f"{low.figure}–{high.figure} {high.unit}"

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any, Final
 
-from compass.evidence.records import Corner
+from compass.evidence.records import Corner, Drum, Pads
 from compass.ground.limits import State
 from compass.ground.uncertainty import Estimate
 from compass.measure.analysed import Analysed
@@ -172,11 +172,14 @@ class Measured:
 
     @property
     def worn_linings(self) -> tuple[WornLining, ...]:
-        """Pads and shoes that are under their least thickness: whatever the disc reads, they are renewed."""
-        pads, drum, spec = self.corner.pads, self.corner.drum, self.corner.spec
+        """Pads and shoes that are under their least thickness: whatever the disc reads, they are renewed.
+
+        What was put in since stands for what it took the place of; how that had worn stays evidence.
+        """
+        pads, drum, spec = self.corner.pads or Pads(), self.corner.drum or Drum(), self.corner.spec
         left = {
-            "pads_worn": ((*pads.inner, *pads.outer) if pads is not None else (), spec.min_pad_mm),
-            "linings_worn": (drum.linings_mm if drum is not None else (), spec.min_lining_mm),
+            "pads_worn": (pads.renewed or (*pads.inner, *pads.outer), spec.min_pad_mm),
+            "linings_worn": (drum.renewed_mm or drum.linings_mm, spec.min_lining_mm),
         }
         return tuple(
             WornLining(code, min(read), least)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
+from compass.do.steps import RENEWED
 from compass.do.work import PlacedStep
 
 _SAME_MM: Final = 0.0005  # what no dial of a workshop shows
@@ -35,6 +36,11 @@ def hold_reading(placed: PlacedStep, reading_mm: float, *, limit_mm: float | Non
     what it was: less means that the joint was it. A micrometer after a pass is a fact and always passes.
     """
     expected = placed.figures.get(placed.step.expects)
+    if placed.step.expects in RENEWED and isinstance(
+        expected, float
+    ):  # the least they may have, and the more the better
+        thick = reading_mm >= expected - _SAME_MM
+        return Held(Outcome.EXPECTED if thick else Outcome.BELOW, thick)
     if isinstance(expected, float):
         expected = (0.0, expected)
     if not isinstance(expected, tuple):

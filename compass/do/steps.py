@@ -68,6 +68,10 @@ CONDITIONS: Final[Mapping[str, Callable[[Work], bool]]] = {
 }
 
 
+# Readings of what is put in new, by what it takes the place of.
+RENEWED: Final = {"pad_new": "pads_worn", "lining_new": "linings_worn"}
+
+
 @dataclass(frozen=True, slots=True)
 class Finding:
     """One of the things a look may show: code, words, and the step that is gone back to; empty where work goes on.

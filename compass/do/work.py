@@ -197,6 +197,8 @@ def figures_of_corner(
         "studs_on": float(round(turned, 2)),
         "hub_runout": (0.0, spec.max_hub_runout_mm or spec.max_runout_mm),
     }
+    least = {"pad_new": spec.min_pad_mm, "lining_new": spec.min_lining_mm}
+    figures |= {name: mm for name, mm in least.items() if mm is not None}
     if spec.max_bearing_play_mm is not None:
         figures["play"] = (0.0, spec.max_bearing_play_mm)
     if settings.get("plate_mm"):

@@ -205,18 +205,23 @@ class ThicknessRound:
 
 @dataclass(frozen=True, slots=True)
 class Pads:
-    """Pad thickness left (mm), inner and outer, as many places as were measured."""
+    """Pad thickness left (mm), inner and outer, as many places as were measured; and of new ones put in since."""
 
     inner: tuple[float, ...] = ()
     outer: tuple[float, ...] = ()
+    renewed: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Drum:
-    """The drum in a rear rotor's hat: inner diameters and lining thicknesses (mm), as many as were measured."""
+    """The drum in a rear rotor's hat: inner diameters and lining thicknesses (mm), as many as were measured.
+
+    ``renewed_mm`` are the linings of new shoes put in since.
+    """
 
     diameters_mm: tuple[float, ...] = ()
     linings_mm: tuple[float, ...] = ()
+    renewed_mm: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -34,8 +34,10 @@ def _corner(corner: Corner) -> dict[str, Any]:
         data["bearing_play_mm"] = corner.bearing_play_mm
     if corner.pads is not None:
         data["pads_mm"] = {"inner": list(corner.pads.inner), "outer": list(corner.pads.outer)}
+        data["pads_mm"] |= {"renewed": list(corner.pads.renewed)} if corner.pads.renewed else {}
     if corner.drum is not None:
         data["drum_mm"] = {"diameters": list(corner.drum.diameters_mm), "linings": list(corner.drum.linings_mm)}
+        data["drum_mm"] |= {"renewed": list(corner.drum.renewed_mm)} if corner.drum.renewed_mm else {}
     if corner.seen:
         data["findings"] = sorted(corner.seen)
     if corner.wear is not None:

@@ -84,6 +84,8 @@ class AtACorner(TestCase):
         for sweeps, why in (((TRUE,), "linings"), ((FIRST, TURNED), "nothing_left")):
             corner = diagnose_corner(corner_of(*sweeps, thickness=EVEN, **worn))
             self.assertEqual(judge_vehicle(("F",), [corner], **told).next.why, why)
+        renewed = diagnose_corner(corner_of(TRUE, thickness=EVEN, **worn | {"pads": Pads((2.8,), (3.1,), (11.0,))}))
+        self.assertNotEqual(judge_vehicle(("F",), [renewed], **told).next.why, "linings")
 
     def test_a_finer_instrument_that_is_not_there_is_not_asked_for_without_end(self) -> None:
         asked = [check_of(*[COARSE] * turns, thickness=EVEN) for turns in range(1, 6)]

@@ -62,6 +62,11 @@ DONE: Final[dict[str, str]] = {
     "hub_unit": _N("Renewed the hub or its bearing."),
     "none": _N("Nothing: this disc is in order."),
 }
+# What was put in new beside the disc, by the field of its look.
+DONE_NEW: Final[dict[str, str]] = {
+    "pad_new": _N("Fitted new brake pads."),
+    "lining_new": _N("Fitted new shoes of the parking brake."),
+}
 # What was put right beside the discs, by its cause.
 DONE_BESIDE: Final[dict[str, str]] = {
     "caliper_or_slides": _N("Freed or renewed what stuck at the brake caliper."),

@@ -1,6 +1,6 @@
 """The decided work of a job as it stands: its parts with their figures, what is done, what was changed. Reads only."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -11,11 +11,11 @@ from compass.choose.axle import Chosen
 from compass.do.cut_plan import CutPlan
 from compass.do.ladder import Rung, ahead_of, in_turn, next_step, rung, steps_of
 from compass.do.order import Order, Task, plain_order
-from compass.do.steps import Work
+from compass.do.steps import RENEWED, Work
 from compass.do.tasks import tasks_of
 from compass.do.work import CornerWork, Figure, Part, PlacedStep, figures_of_corner, vehicle_work
 from compass.evidence.shop import Shop
-from jobs.adapters import done_passes
+from jobs.adapters import done_passes, look_of
 from jobs.choose.axle import AxleChoice, decisions_of, weigh_axle
 from jobs.do.cut import chosen_lathe, cuts_of_work, plan_for
 from jobs.judging import judge, judge_job
@@ -293,8 +293,15 @@ def work_of(
         shares_wheel=one_wheel and len(worked) > 1,
         beside_a_disc=one_wheel and len(worked) == 1,
         leaves_lathe=leaves_lathe,
-        worn=frozenset(worn.code for disc in discs if disc.kept is not None for worn in disc.kept.linings),
+        worn=frozenset(code for disc in discs for code in _worn(disc)),
     )
+
+
+def _worn(disc: Corner) -> Iterator[str]:
+    """Yield which linings beside a disc are to be renewed, or were: what is done stays a step of the work."""
+    yield from (worn.code for worn in disc.kept.linings) if disc.kept is not None else ()
+    look = look_of(disc)
+    yield from (code for name, code in RENEWED.items() if look is not None and look.typed.get(name))
 
 
 def _corner_work(side: Side, work: Work) -> CornerWork:

@@ -11,7 +11,7 @@ from django.utils.translation import gettext_lazy, ngettext
 
 from compass.do.ladder import asks, plain_ahead, rung, skipped, steps_of
 from compass.do.reading import Outcome
-from compass.do.steps import Kind
+from compass.do.steps import RENEWED, Kind
 from compass.do.work import PlacedStep
 from compass.ground.units import Unit
 from compass.words.codes import remedy_name
@@ -106,7 +106,7 @@ def _step(user: User, doing: Doing, placed: PlacedStep, *, is_current: bool) -> 
         "reading_unit": _reading_unit(placed, user.unit),
         **_tape(placed, side, user.unit),
         "by_word": placed.step.kind is Kind.HOLD and not placed.step.findings and not placed.step.expects,
-        "may_pass": bool(tries) and placed.step.expects not in ("after_pass", "compensated"),
+        "may_pass": bool(tries) and placed.step.expects not in ("after_pass", "compensated", *RENEWED),
         "asks_torque": asked_name(torque) if torque else "",
         "asks_plan": ", ".join(asked_name(name) for name in placed.asks if name in placed.step.figures),
         "torque_unit": _("lb·ft") if user.unit is Unit.THOU else _("N·m"),
@@ -147,9 +147,8 @@ def _press(placed: PlacedStep) -> str:
 
 
 def _reading_unit(placed: PlacedStep, unit: Unit) -> str:
-    if placed.step.expects == "after_pass":
-        return (unit if unit is Unit.MM else Unit.INCH).value
-    return unit.value
+    is_large = placed.step.expects == "after_pass" or placed.step.expects in RENEWED
+    return (unit if unit is Unit.MM or not is_large else Unit.INCH).value
 
 
 def _reading(row: RunStep, placed: PlacedStep, unit: Unit) -> str:
@@ -272,7 +271,7 @@ def _scale(placed: PlacedStep, side: Side, tries: list[RunStep], unit: Unit) -> 
     expected = placed.figures.get(placed.step.expects)
     if isinstance(expected, float):
         expected = (0.0, expected)
-    if not isinstance(expected, tuple):
+    if not isinstance(expected, tuple) or placed.step.expects in RENEWED:
         return ""
     stop, before = placed.figures.get("stop"), None
     if placed.step.expects == "after_pass" and side.chosen is not None:

@@ -15,7 +15,7 @@ from django.utils import timezone
 from compass.do.ladder import Rung, falls_away, opened_again, plain_ahead, rung, skipped, steps_of
 from compass.do.order import Order, order_work
 from compass.do.reading import Held, Outcome, hold_reading
-from compass.do.steps import Kind
+from compass.do.steps import RENEWED, Kind
 from compass.do.work import PlacedStep
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import Unit, parse_length
@@ -33,6 +33,8 @@ from jobs.do.actions import (
 )
 from jobs.do.cut import carried_by
 from jobs.do.doing import PROVE, Doing, Side, doing_of, is_once_more, plan_of
+from jobs.do.renewing import MOST_MM as MOST_NEW_MM
+from jobs.do.renewing import note_renewed
 from jobs.judging import OF_THE_JOINT, refresh
 from jobs.models import Corner, FittedPlate, Job, Run, RunStep
 from jobs.writing import open_job_row
@@ -264,11 +266,17 @@ def _read(
     if step.expects == "compensated" and side is not None and side.lathe is not None:
         held = _compensated(user, placed, side, sent, row)
     else:
-        row.reading_mm = parse_length(row.typed, unit=user.unit, most_mm=_MOST_READ_MM, signed=False).mm
+        is_new = step.expects in RENEWED
+        unit = Unit.INCH if is_new and user.unit is not Unit.MM else user.unit
+        most_mm = MOST_NEW_MM if is_new else _MOST_READ_MM
+        row.reading_mm = parse_length(row.typed, unit=unit, most_mm=most_mm, signed=False).mm
         limit = side.corner.limits.max_runout_mm if side is not None and side.corner.limits is not None else None
         held = hold_reading(placed, row.reading_mm, limit_mm=limit)
-    by_word = passing and step.expects != "compensated"  # what the machine runs out is cut into the disc: no word helps
+    # What the machine runs out is cut into the disc, and a lining under its least brakes nothing: no word helps.
+    by_word = passing and step.expects != "compensated" and step.expects not in RENEWED
     row.passed = held.passes or by_word
+    if row.passed:
+        note_renewed(user, doing, placed, row.typed)
     return held.outcome, ""
 
 
@@ -375,6 +383,8 @@ def take_back(user: User, job: Job, position: str, key: str, *, why: str) -> Non
             raise UnknownStepError  # the passes after it were planned from its reading
         strike_pass(user, side.corner, side.lathe)
     _mark_back(user, [row], why)
+    if placed is not None:
+        note_renewed(user, doing, placed, "")
     if placed is not None and placed.step.code in ON_THE_ROAD:
         keep_felt(user, doing.job, "")
     else:

@@ -32,6 +32,8 @@ _ASKED: Final = {
     "compensated": gettext_lazy("what the lathe may read"),
     "play": gettext_lazy("play to expect"),
     "hub_runout": gettext_lazy("runout of the hub to expect"),
+    "pad_new": gettext_lazy("least thickness of a pad"),
+    "lining_new": gettext_lazy("least thickness of a lining"),
     "plate": gettext_lazy("taper of the plate"),
     "plate_place": gettext_lazy("where its thin side stands"),
 }

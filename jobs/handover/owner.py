@@ -15,9 +15,10 @@ from compass.ground.units import Unit
 from compass.prove.proof import Figure
 from compass.words.codes import STATES, remedy_name
 from compass.words.figures import odds_text
-from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, EXPECT, FOUND, SO_FAR, WORN
+from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, DONE_NEW, EXPECT, FOUND, SO_FAR, WORN
 from drawing.curves import Curve, runout_curve
 from drawing.paper_rose import PaperRose, draw_paper_rose
+from jobs.adapters import look_of
 from jobs.choose.axle import AxleChoice
 from jobs.frame import stopped_corners
 from jobs.judging import Judged, works_of
@@ -55,7 +56,7 @@ def owner_context(user: User, job: Job, proving: Proving | None, figures: ShopFi
         "felt": job.complaint,
         "found": [_(_SAID[cause]) for cause in causes if cause in _SAID] + _worn(job),
         "stop": [str(corner) for corner in stopped_corners(job)],
-        "done": (_done(done) or _cured(job)) + _done_beside(job),
+        "done": (_done(done) or _cured(job)) + _put_in_new(job) + _done_beside(job),
         "why": why[:_OTHERS],
         "roses": [_roses(side, user.unit) for side in sorted(sides, key=_worst_first)[:_ROSES]],
         "figures": [row for side in sides for row in _rows(side, user.unit)] or _as_measured(job, user.unit),
@@ -98,6 +99,13 @@ def _cured(job: Job) -> list[dict[str, Any]]:
     if not cured and job.found_cause in CURED_BY_MEASURING:  # as who closed it says
         cured = [_("Every corner")]
     return [{"name": name, "words": [_(DONE["clean_and_torque"])]} for name in cured]
+
+
+def _put_in_new(job: Job) -> list[dict[str, Any]]:
+    """Return where pads or shoes were put in new."""
+    looks = [(str(corner), look_of(corner)) for corner in job.corners.all()]
+    new = ((name, [code for code in DONE_NEW if look is not None and look.typed.get(code)]) for name, look in looks)
+    return [{"name": name, "words": [_(DONE_NEW[code]) for code in codes]} for name, codes in new if codes]
 
 
 def _done_beside(job: Job) -> list[dict[str, Any]]:

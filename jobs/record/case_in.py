@@ -194,9 +194,10 @@ def _plain(value: float) -> str:
 def _look_texts(record: CornerRecord) -> dict[str, str]:
     lists: dict[str, tuple[float, ...]] = {}
     if record.pads is not None:
-        lists |= {"pad_inner": record.pads.inner, "pad_outer": record.pads.outer}
+        lists |= {"pad_inner": record.pads.inner, "pad_outer": record.pads.outer, "pad_new": record.pads.renewed}
     if record.drum is not None:
         lists |= {"drum_diameter": record.drum.diameters_mm, "linings": record.drum.linings_mm}
+        lists |= {"lining_new": record.drum.renewed_mm}
     texts = {name: " ".join(map(_plain, values)) for name, values in lists.items() if values}
     if record.bearing_play_mm is not None:
         texts["bearing_play"] = _plain(record.bearing_play_mm)

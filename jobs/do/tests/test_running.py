@@ -32,13 +32,15 @@ from jobs.do.running import (
     take_back,
 )
 from jobs.do.tests.hands import answer
+from jobs.measure.looking import write_look
 from jobs.models import Cut, CutPass, Decision, FittedPlate, Job, Run, RunStep
-from jobs.prepare.actions import start_round, start_sweep
+from jobs.prepare.actions import start_round, start_sweep, use_limits
 from jobs.prove.actions import close_job
 from jobs.tests.base import READINGS, SET_UP, DemoShop, fill
 from jobs.writing import JobClosedError
 from workshop.models import ShopFigures, User
 from workshop.tests.base import client_of
+from workshop.vehicles import set_limits
 
 
 class Work(DemoShop):
@@ -198,6 +200,21 @@ class APlate(Work):
             take_back(self.user, self.van, "FL", "opening:1:wheel_off", why="again")
         self.step(self.van)
         self.assertEqual(RunStep.objects.filter(key="opening:1:wheel_off").count(), 2)
+
+    def test_new_pads_are_typed_at_their_step_for_the_whole_axle_and_taken_back_with_it(self) -> None:
+        limits = self.van.corners.get(position="FL").limits
+        fresh = set_limits(self.user, self.van.vehicle, "F", **limits.figures() | {"min_pad_mm": 3.0})
+        for place in ("FL", "FR"):
+            use_limits(self.user, self.van.corners.get(position=place), fresh)
+        write_look(self.user, self.van.corners.get(position="FR"), figures={"pad_inner": ("", "2.5")})
+        placed = self.until("pads_new", self.van)
+        self.assertFalse(self.step(self.van, placed=placed, typed="2.9", reason="they will do").row.passed)
+        self.assertTrue(self.step(self.van, placed=placed, typed="11").row.passed)
+        worn = {corner.position: corner.kept.linings for corner in self.van.corners.filter(position__in=("FL", "FR"))}
+        self.assertEqual(worn, {"FL": (), "FR": ()})  # nothing is worked on at the right: its pads go with the left's
+        take_back(self.user, self.van, "FL", placed.key, why="not yet")
+        self.assertEqual(self.van.corners.get(position="FR").kept.linings[0].left_mm, 2.5)
+        self.assertEqual(self.doing(self.van).current.step.code, "pads_new")
 
     def test_another_choice_or_limit_stops_the_work_until_somebody_goes_on_by_it(self) -> None:
         self.until("plate_place", self.van)

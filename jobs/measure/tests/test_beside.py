@@ -2,6 +2,7 @@
 
 from django.urls import reverse
 
+from compass.evidence.records import Pads
 from compass.ground.units import Unit
 from jobs.judging import judge
 from jobs.look_fields import read_look
@@ -88,7 +89,7 @@ class Looking(Workshop):
         use_limits(self.user, self.corner, limits)
         self.look(pad_inner="2.8", pad_outer="3.5")
         act = renew_linings(Job.of(self.user).for_page().get(pk=self.job.pk))
-        self.assertEqual(act.url.partition("?")[2], "tape=look#look-pad_inner")
+        self.assertEqual(act.url.partition("?")[2], "tape=look#look-pad_new")
         with self.assertRaises(ReasonNeededError) as refused:
             close_job(self.user, self.job, reason="")
         self.assertEqual([(one.code, one.position) for one in refused.exception.open], [("pads_worn", "FL")])
@@ -96,8 +97,12 @@ class Looking(Workshop):
         self.assertContains(
             self.client.get(reverse("jobs:sheet", args=[self.job.pk])), "down to 2.80 mm (least 3.00 mm)"
         )
-        self.look(**{"pad_inner": "11", "was-pad_inner": "2.8", "pad_outer": "11", "was-pad_outer": "3.5"})
-        self.assertIsNone(renew_linings(Job.of(self.user).for_page().get(pk=self.job.pk)))
+        self.look(pad_new="11")
+        job = Job.of(self.user).for_page().get(pk=self.job.pk)
+        self.assertIsNone(renew_linings(job))
+        pads = judge(job.corners.get(position="FL")).verdict.measured.corner.pads
+        self.assertEqual(pads, Pads((2.8,), (3.5,), (11.0,)), "how the old ones had worn stays evidence")
+        self.assertContains(self.client.get(reverse("jobs:owner", args=[self.job.pk])), "Fitted new brake pads")
         with self.assertRaises(ReasonNeededError) as refused:
             close_job(self.user, self.job, reason="")
         self.assertEqual(refused.exception.open, ())
