@@ -181,7 +181,7 @@ PADS: Final = (
          needs=(_N("brake grease"), _N("thread lock")), cautions=("friction",)),
 )
 SHOES: Final = (
-    Step("shoes_new", _N("Renew the shoes of the parking brake on both sides, and type how thick their linings are."), _N("The old ones are under their least thickness."), Kind.MEASURE, expects="lining_new", otherwise=_N("Under their least thickness: not these."), needs=(_N("new shoes"),), when=("drum in the hat", "worn shoes"), cautions=("friction",)),
+    Step("shoes_new", _N("Renew the shoes of the parking brake on both sides, and type how thick their linings are: {lining_new}."), _N("The old ones are under their least thickness."), Kind.MEASURE, figures=("lining_new",), expects="lining_new", otherwise=_N("Under their least thickness: not these."), needs=(_N("new shoes"),), when=("drum in the hat", "worn shoes"), cautions=("friction",)),
     Step("shoes_set", _N("Set the shoes through the hole until the drum just drags, then back a little."), _N("Too far off there is no parking brake, too near it cooks."), when=("drum in the hat",), needs=(_N("adjuster spoon"),), cautions=("spring",)),
 )
 CLOSING: Final = (
@@ -189,7 +189,7 @@ CLOSING: Final = (
     Step("rotor_held", _N("Keep the rotor clamped by two nuts until the caliper is on."), _N("It tips, and a flake falls behind it."), Kind.CONFIRM, when=("wheels with nuts",)),
     Step("wheel_in", _N("Put the wheel in, spacers in their order, and draw the axle home."), _N("A spacer the other way round stands the disc off its caliper."), torque="axle", when=("motorcycle",), cautions=("torque",)),
     Step("bracket", _N("Torque the bracket."), _N("It carries all of the braking."), torque="bracket", cautions=("torque",), when=("wheels with nuts",)),
-    Step("pads_new", _N("Put new pads in, on the axle’s every wheel, and type their thickness."), _N("The old ones are under their least thickness. A caliper that comes off for them once more is torqued once more."), Kind.MEASURE, expects="pad_new", otherwise=_N("Under their least thickness: not these."), needs=(_N("new pads"),), when=("worn pads",), cautions=("friction",)),
+    Step("pads_new", _N("Put new pads in, on the axle’s every wheel, and type their thickness: {pad_new}."), _N("The old ones are under their least thickness. A caliper that comes off for them once more is torqued once more."), Kind.MEASURE, figures=("pad_new",), expects="pad_new", otherwise=_N("Under their least thickness: not these."), needs=(_N("new pads"),), when=("worn pads",), cautions=("friction",)),
     Step("caliper_on", _N("Put the caliper on and torque its bolts."), _N("A bolt that is pulled by feel is found on the road."), torque="caliper", cautions=("torque", "hose")),
     Step("other_caliper_on", _N("Put the wheel’s other caliper on too and torque its bolts."), _N("Nobody looks at the side that was not worked on."), torque="caliper", when=("beside a disc",), cautions=("torque", "hose")),
     Step("pad_pin_home", _N("Torque the pad pin and put its clip or plug in."), _N("A pin that walks out lets the pads go."), torque="pad_pin", when=("motorcycle",), cautions=("torque",)),

@@ -154,7 +154,10 @@ def _reading_unit(placed: PlacedStep, unit: Unit) -> str:
 def _reading(row: RunStep, placed: PlacedStep, unit: Unit) -> str:
     if row.reading_mm is None:
         return row.typed
-    shown = about(row.reading_mm, unit, expanded_mm=0.002 if placed.step.expects == "after_pass" else 0.005)
+    if placed.step.expects in RENEWED:
+        shown = about(row.reading_mm, unit if unit is Unit.MM else Unit.INCH, expanded_mm=0.05)
+    else:
+        shown = about(row.reading_mm, unit, expanded_mm=0.002 if placed.step.expects == "after_pass" else 0.005)
     return f"{shown.figure} {shown.unit}"
 
 

@@ -14,7 +14,7 @@ from compass.words.places import place_text
 from jobs.adapters import look_of
 from jobs.frame import corner_links, job_context, stopped_corners
 from jobs.judging import Judged, fetch_evidence, judge
-from jobs.look_fields import FIELDS, read_look, unit_of_field
+from jobs.look_fields import FIELDS, Looked, read_look, unit_of_field
 from jobs.measure.forms import QuickForm
 from jobs.measure.looking import STOPPING
 from jobs.measure.workbench import build
@@ -22,11 +22,13 @@ from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.next_act import next_act
 from jobs.prepare.forms import MICROMETERS, AnotherRoundForm
 from jobs.prepare.page import code_of, instruments_in_use
+from jobs.words import about
 from workshop.addresses import address
 from workshop.models import User
 from workshop.permissions import Deed, may
 from workshop.words import unreadable
 
+_LININGS: Final = {"pads_worn": ("pad_inner", "pad_outer", "pad_new"), "linings_worn": ("linings", "lining_new")}
 BESIDE: Final = {"quick": gettext_lazy("Quick"), "look": gettext_lazy("Look")}
 
 
@@ -116,12 +118,23 @@ class LookPage:
         return bool(self.lifted or (self.held and self.held[0] != self.asked))
 
 
+def _worn_words(corner: Corner, name: str, looked: Looked, unit: Unit) -> str:
+    """Say beside its field that a lining is under its least thickness, until new ones are in; else empty."""
+    worn = corner.kept.linings if corner.kept is not None else ()
+    least_mm = next((one.least_mm for one in worn if name in _LININGS[one.code]), None)
+    if least_mm is None or min(looked.mm.get(name, (least_mm,))) >= least_mm:
+        return ""
+    least = about(least_mm, unit if unit is Unit.MM else Unit.INCH, expanded_mm=0.05)
+    return _("under its least thickness, %(mm)s: to be renewed") % {"mm": f"{least.figure} {least.unit}"}
+
+
 def look_context(user: User, corner: Corner, *, page: LookPage | None = None) -> dict[str, Any]:
     """Return the fields of what is measured and seen beside the disc, each with its error, and what stands against."""
     look = look_of(corner)
     unit = Unit(look.unit) if look is not None else user.unit
     typed = look.typed if look is not None else {}
-    errors = {name: unreadable(error) for name, error in read_look(typed, unit).errors.items()}
+    looked = read_look(typed, unit)
+    errors = {name: unreadable(error) for name, error in looked.errors.items()}
     conflicts = page.conflicts if page is not None else {}
     for name, (theirs, yours) in conflicts.items():
         words = _(
@@ -141,6 +154,7 @@ def look_context(user: User, corner: Corner, *, page: LookPage | None = None) ->
                 "again": field.name in conflicts,
                 "several": field.several,
                 "error": errors.get(field.name, ""),
+                "worn": _worn_words(corner, field.name, looked, user.unit),
             }
             for field in FIELDS
             if not field.feature or field.feature in features

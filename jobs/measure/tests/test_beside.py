@@ -87,7 +87,7 @@ class Looking(Workshop):
     def test_pads_under_their_least_thickness_are_renewed_before_the_job_closes(self) -> None:
         limits = set_limits(self.user, self.vehicle, "F", **FIGURES | {"min_pad_mm": 3.0})
         use_limits(self.user, self.corner, limits)
-        self.look(pad_inner="2.8", pad_outer="3.5")
+        says = [self.look(pad_inner="2.8", pad_outer="3.5").content.decode().count("under its least thickness")]
         act = renew_linings(Job.of(self.user).for_page().get(pk=self.job.pk))
         self.assertEqual(act.url.partition("?")[2], "tape=look#look-pad_new")
         with self.assertRaises(ReasonNeededError) as refused:
@@ -97,7 +97,8 @@ class Looking(Workshop):
         self.assertContains(
             self.client.get(reverse("jobs:sheet", args=[self.job.pk])), "down to 2.80 mm (least 3.00 mm)"
         )
-        self.look(pad_new="11")
+        says.append(self.look(pad_new="11").content.decode().count("under its least thickness"))
+        self.assertEqual(says, [1, 0])
         job = Job.of(self.user).for_page().get(pk=self.job.pk)
         self.assertIsNone(renew_linings(job))
         pads = judge(job.corners.get(position="FL")).verdict.measured.corner.pads
