@@ -39,6 +39,7 @@ SO_FAR: Final[dict[str, str]] = {
     "still_over": _N(
         "Cleaned and tightened, a disc still wobbled more than it may: the dirt or the nuts were not all."
     ),
+    "over_since": _N("A disc that was worked on is not within its limits yet."),
     "unmeasured": _N("No brake disc was measured."),
     "nothing_over": _N(
         "Nothing that was measured is over its limits for certain; not every brake disc was measured to its end."

@@ -160,18 +160,20 @@ def _causes(job: Job, sides: list[SideProof]) -> list[str]:
     measured = [corner.kept for corner in job.corners.all()]
     over = [kept.root_cause for kept in measured if kept is not None and kept.over]
     causes = found or [*at_corners, *(m["cause"] for m in job.mended_beside), *over]
-    causes = [cause for cause in causes if cause != Cause.NONE] or [_so_far(measured)]
+    causes = [cause for cause in causes if cause != Cause.NONE] or [_so_far([c.stands for c in job.corners.all()])]
     run_out = {kept.root_cause for kept in measured if kept is not None and kept.runout == State.OVER.value}
     if Cause.NOT_SEPARABLE not in run_out:  # unevenness may have no name either, and is no wobble
         causes = ["uneven" if cause == Cause.NOT_SEPARABLE else cause for cause in causes]
     return [*causes, *(["still_over"] if run_out & CURED_BY_MEASURING else [])]
 
 
-def _so_far(measured: Sequence[KeptCorner | None]) -> str:
-    """Return what there is to be told where nothing was found: only of what was measured."""
-    if all(kept is not None and kept.within for kept in measured):
+def _so_far(stands: Sequence[KeptCorner | None]) -> str:
+    """Return what there is to be told where nothing was found: only of what was measured, as it stands now."""
+    if all(kept is not None and kept.within for kept in stands):
         return "none_found"
-    return "nothing_over" if any(kept is not None and kept.runout_mm is not None for kept in measured) else "unmeasured"
+    if any(kept is not None and kept.over for kept in stands):
+        return "over_since"  # it came in true, and was worked on with its neighbour
+    return "nothing_over" if any(kept is not None and kept.runout_mm is not None for kept in stands) else "unmeasured"
 
 
 def _worst_first(side: SideProof) -> float:

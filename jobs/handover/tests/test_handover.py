@@ -150,7 +150,11 @@ class HandedOver(AfterWork):
             runout, thickness = read["runout"] | {"state": state}, read["thickness"] | {"state_variation": "over"}
             front_left.update(verdict=read | {"runout": runout, "thickness": thickness, "root_cause": cause})
             self.assertEqual(self.page("owner", self.job.pk).context["found"], says)
-        Corner.objects.filter(job=self.job).update(verdict={})
+        true, read = self.van.corners.get(position="FR").verdict, front_left.get().verdict
+        Corner.objects.filter(job=self.job).update(verdict=true)
+        front_left.update(episode=1, after=read)  # it came in true, and is over since the work
+        self.assertEqual(self.page("owner", self.job.pk).context["found"], [SO_FAR["over_since"]])
+        Corner.objects.filter(job=self.job).update(verdict={}, after={}, episode=0)
         self.assertEqual(self.page("owner", self.job.pk).context["found"], [SO_FAR["unmeasured"]])
         kept = self.van.corners.get(position="FR").verdict
         self.assertEqual(kept["runout"]["state"], "within")
