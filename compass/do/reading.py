@@ -36,9 +36,7 @@ def hold_reading(placed: PlacedStep, reading_mm: float, *, limit_mm: float | Non
     what it was: less means that the joint was it. A micrometer after a pass is a fact and always passes.
     """
     expected = placed.figures.get(placed.step.expects)
-    if placed.step.expects in RENEWED and isinstance(
-        expected, float
-    ):  # the least they may have, and the more the better
+    if placed.step.expects in RENEWED and isinstance(expected, float):  # their least: the more the better
         thick = reading_mm >= expected - _SAME_MM
         return Held(Outcome.EXPECTED if thick else Outcome.BELOW, thick)
     if isinstance(expected, float):

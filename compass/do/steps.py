@@ -68,8 +68,9 @@ CONDITIONS: Final[Mapping[str, Callable[[Work], bool]]] = {
 }
 
 
-# Readings of what is put in new, by what it takes the place of.
-RENEWED: Final = {"pad_new": "pads_worn", "lining_new": "linings_worn"}
+RENEWED: Final = ("pad_new", "lining_new")  # readings of what is put in new
+# At which steps, by what they take the place of.
+RENEWED_AT: Final = {"pads_new": "pads_worn", "shoes_new": "linings_worn"}
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,6 @@
 """The decided work of a job as it stands: its parts with their figures, what is done, what was changed. Reads only."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -11,11 +11,12 @@ from compass.choose.axle import Chosen
 from compass.do.cut_plan import CutPlan
 from compass.do.ladder import Rung, ahead_of, in_turn, next_step, rung, steps_of
 from compass.do.order import Order, Task, plain_order
-from compass.do.steps import RENEWED, Work
+from compass.do.steps import RENEWED_AT, Work
 from compass.do.tasks import tasks_of
 from compass.do.work import CornerWork, Figure, Part, PlacedStep, figures_of_corner, vehicle_work
 from compass.evidence.shop import Shop
-from jobs.adapters import done_passes, look_of
+from compass.ground.positions import axle_of
+from jobs.adapters import done_passes
 from jobs.choose.axle import AxleChoice, decisions_of, weigh_axle
 from jobs.do.cut import chosen_lathe, cuts_of_work, plan_for
 from jobs.judging import judge, judge_job
@@ -168,7 +169,7 @@ def doing_of(user: User, job: Job, *, run: Run | None = None) -> Doing | None:
         shop = choice.shop if choice is not None else None
         side = _side(corner, decision, code, chosen, shop, lathes, rows)
         sides[corner.position] = side
-        work = work_of(job, corner, code, decided, leaves_lathe=shop is not None and shop.leaves_lathe)
+        work = work_of(job, corner, code, decided, leaves_lathe=shop is not None and shop.leaves_lathe, rows=rows)
         corners.append(_corner_work(side, work))
     return Doing(
         job=job,
@@ -274,7 +275,13 @@ def _dark_patch_left(corner: Corner, cut: Cut | None, rows: tuple[RunStep, ...])
 
 
 def work_of(
-    job: Job, corner: Corner, code: str, decided: Sequence[tuple[Corner, Decision, str]], *, leaves_lathe: bool
+    job: Job,
+    corner: Corner,
+    code: str,
+    decided: Sequence[tuple[Corner, Decision, str]],
+    *,
+    leaves_lathe: bool,
+    rows: Sequence[RunStep] = (),
 ) -> Work:
     """Return what decides which steps belong to a corner's work."""
     limits = corner.limits
@@ -293,15 +300,16 @@ def work_of(
         shares_wheel=one_wheel and len(worked) > 1,
         beside_a_disc=one_wheel and len(worked) == 1,
         leaves_lathe=leaves_lathe,
-        worn=frozenset(code for disc in discs for code in _worn(disc)),
+        worn=frozenset(worn.code for disc in discs if disc.kept is not None for worn in disc.kept.linings)
+        | _new_linings(corner.axle, rows),
     )
 
 
-def _worn(disc: Corner) -> Iterator[str]:
-    """Yield which linings beside a disc are to be renewed, or were: what is done stays a step of the work."""
-    yield from (worn.code for worn in disc.kept.linings) if disc.kept is not None else ()
-    look = look_of(disc)
-    yield from (code for name, code in RENEWED.items() if look is not None and look.typed.get(name))
+def _new_linings(axle: str, rows: Iterable[RunStep]) -> frozenset[str]:
+    """Return which linings of an axle were renewed at a step that holds: what is done stays a step of the work."""
+    held = (row for row in rows if row.passed and not row.taken_back and row.position)
+    codes = {row.key.rpartition(":")[2] for row in held if axle_of(row.position) == axle}
+    return frozenset(worn for code, worn in RENEWED_AT.items() if code in codes)
 
 
 def _corner_work(side: Side, work: Work) -> CornerWork:

@@ -212,6 +212,7 @@ class APlate(Work):
         self.assertTrue(self.step(self.van, placed=placed, typed="11").row.passed)
         worn = {corner.position: corner.kept.linings for corner in self.van.corners.filter(position__in=("FL", "FR"))}
         self.assertEqual(worn, {"FL": (), "FR": ()})  # nothing is worked on at the right: its pads go with the left's
+        self.assertIn(rung(placed), self.doing(self.van).done)  # it stays a step of the work
         take_back(self.user, self.van, "FL", placed.key, why="not yet")
         self.assertEqual(self.van.corners.get(position="FR").kept.linings[0].left_mm, 2.5)
         self.assertEqual(self.doing(self.van).current.step.code, "pads_new")
