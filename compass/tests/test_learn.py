@@ -135,6 +135,9 @@ class Refits(unittest.TestCase):
         self.assertLess(refit.now, 6 * GROWTH_MM)
         self.assertLess(refit_minutes(40, [400.0]).now, 120)
         self.assertEqual(refit_minutes(40, []).data, None)
+        alike = refit_minutes(12, [10.0] * 36)
+        self.assertAlmostEqual(alike.data, 10.0, delta=0.01)  # and no step of a grid beside it
+        self.assertTrue(alike.data < alike.now < alike.prior)
         self.assertAlmostEqual(refit_minutes(40, []).now, 40, delta=0.5)
 
     def test_lathe_minutes_and_new_rotors_are_recovered(self) -> None:
