@@ -122,10 +122,12 @@ class AtTheVehicle(BrowserCase):
         self.page.goto(f"{self.url}/jobs/{named('job', self.job.pk)}/do/")
         self.assertIn("zero", self.page.locator(".run-says").inner_text())
         self.until("bulk_rust")
-        # At the other disc a colleague goes on; this page comes to the last steps.
+        # At the other disc a colleague goes on; this page comes to the last steps, and not by itself just then.
+        self.page.route("**/do/pulse/**", lambda route: route.fulfill(status=204))
         while (placed := self.doing().current).position:
             do_step(self.user, self.job, answer(placed))
         self.page.reload()
+        self.page.unroute("**/do/pulse/**")
         self.assertIsNone(self.until(""))
         self.assertIn("All steps are done", self.page.locator(".run-says").inner_text())
         self.assertEqual(CutPass.objects.filter(withdrawn=False).values("cut__corner").distinct().count(), 2)
