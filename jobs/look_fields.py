@@ -69,6 +69,11 @@ def read_look(typed: Mapping[str, str], unit: Unit) -> Looked:
     return Looked(mm, errors)
 
 
+def read_figure(name: str, text: str, unit: Unit) -> float:
+    """Return one reading of a field in millimetres; ``UnreadableNumberError`` where it is none."""
+    return _read(text, _BY_NAME[name], unit)
+
+
 def with_unit(name: str, text: str, unit: Unit, *, stands_in: Unit) -> str:
     """Write the unit behind the bare numbers of a text that somebody typed who reads in another unit than the look.
 

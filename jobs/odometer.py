@@ -93,13 +93,11 @@ class HoldsOdometer(forms.BaseForm):
         self.fields["odometer_meant"] = forms.BooleanField(label=meant, required=False)
 
 
-def put_right(user: User, job: Job, was: int | None) -> None:
+def put_right(user: User, job: Job) -> None:
     """Carry a job's odometer that was changed on to what repeats it: its vehicle, and what it had seen again."""
     newest = read_before(job.vehicle)
-    if job.vehicle.odometer_km in (None, was) and newest is not None:
+    if newest is not None:
         note_odometer(user, job.vehicle, newest.km, runs_back=True)
-    elif job.odometer_km is not None:
-        note_odometer(user, job.vehicle, job.odometer_km)
     for closing in Closing.of(user).filter(seen_again=job):
         closing._history_user = user
         closing.said(seen_km=job.odometer_km)

@@ -32,7 +32,7 @@ def edit_job(user: User, job: Job, *, version: int, **fields: Any) -> Job:
     odometer_km = current.odometer_km
     save_version(user, current, version=version, **fields)
     if current.odometer_km != odometer_km:
-        put_right(user, current, odometer_km)
+        put_right(user, current)
     return current
 
 

@@ -1,18 +1,14 @@
 """New pads and shoes put in at a step: their thickness stands in the looks of the wheels it is said for."""
 
 from collections.abc import Iterator
-from typing import Final
 
 from compass.do.steps import RENEWED
 from compass.do.work import PlacedStep
-from compass.ground.units import Unit
 from jobs.adapters import look_of
 from jobs.do.doing import Doing
 from jobs.measure.looking import write_look
 from jobs.models import Corner
 from workshop.models import User
-
-MOST_MM: Final = 30.0  # no pad is thicker
 
 
 def note_renewed(user: User, doing: Doing, placed: PlacedStep, typed: str) -> None:
@@ -23,8 +19,7 @@ def note_renewed(user: User, doing: Doing, placed: PlacedStep, typed: str) -> No
     for corner in _wheels(doing, placed):
         look = look_of(corner)
         stands = look.typed.get(name, "") if look is not None else ""
-        unit = Unit.MM if user.unit is Unit.MM else Unit.THOU
-        write_look(user, corner, figures={name: (stands, typed)}, unit=unit)
+        write_look(user, corner, figures={name: (stands, typed)}, unit=user.unit)
 
 
 def _wheels(doing: Doing, placed: PlacedStep) -> Iterator[Corner]:

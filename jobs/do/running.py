@@ -33,9 +33,9 @@ from jobs.do.actions import (
 )
 from jobs.do.cut import carried_by
 from jobs.do.doing import PROVE, Doing, Side, doing_of, is_once_more, plan_of
-from jobs.do.renewing import MOST_MM as MOST_NEW_MM
 from jobs.do.renewing import note_renewed
 from jobs.judging import OF_THE_JOINT, refresh
+from jobs.look_fields import read_figure
 from jobs.models import Corner, FittedPlate, Job, Run, RunStep
 from jobs.writing import open_job_row
 from workshop.models import TORQUES, AxleLimits, User
@@ -266,10 +266,11 @@ def _read(
     if step.expects == "compensated" and side is not None and side.lathe is not None:
         held = _compensated(user, placed, side, sent, row)
     else:
-        is_new = step.expects in RENEWED
-        unit = Unit.INCH if is_new and user.unit is not Unit.MM else user.unit
-        most_mm = MOST_NEW_MM if is_new else _MOST_READ_MM
-        row.reading_mm = parse_length(row.typed, unit=unit, most_mm=most_mm, signed=False).mm
+        row.reading_mm = (
+            read_figure(step.expects, row.typed, user.unit)
+            if step.expects in RENEWED
+            else parse_length(row.typed, unit=user.unit, most_mm=_MOST_READ_MM, signed=False).mm
+        )
         limit = side.corner.limits.max_runout_mm if side is not None and side.corner.limits is not None else None
         held = hold_reading(placed, row.reading_mm, limit_mm=limit)
     # What the machine runs out is cut into the disc, and a lining under its least brakes nothing: no word helps.

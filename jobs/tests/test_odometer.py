@@ -58,6 +58,9 @@ class Odometer(Workshop):
         slip = open_job(self.user, vehicle, odometer_km=900_000)
         edit_job(self.user, slip, version=slip.version, odometer_km=90_000)
         self.assertEqual(Vehicle.objects.get(pk=vehicle.pk).odometer_km, 90_000)
+        later = open_job(self.user, vehicle)  # nobody read it then
+        edit_job(self.user, later, version=later.version, odometer_km=12)  # another clock: the form has asked
+        self.assertEqual(Vehicle.objects.get(pk=vehicle.pk).odometer_km, 12)
 
     def test_a_change_is_held_against_the_visits_before_and_after(self) -> None:
         self.assertEqual(self.open_at("84,300"), (302, 84_300))

@@ -209,7 +209,11 @@ class APlate(Work):
         write_look(self.user, self.van.corners.get(position="FR"), figures={"pad_inner": ("", "2.5")})
         placed = self.until("pads_new", self.van)
         self.assertFalse(self.step(self.van, placed=placed, typed="2.9", reason="they will do").row.passed)
-        self.assertTrue(self.step(self.van, placed=placed, typed="11").row.passed)
+        with self.assertRaises(UnreadableNumberError):
+            self.step(self.van, placed=placed, typed="31")  # no pad is as thick, here as in the look
+        self.user.units = "thou"
+        self.assertAlmostEqual(self.step(self.van, placed=placed, typed="0.43").row.reading_mm, 10.922)
+        self.user.units = "mm"
         worn = {corner.position: corner.kept.linings for corner in self.van.corners.filter(position__in=("FL", "FR"))}
         self.assertEqual(worn, {"FL": (), "FR": ()})  # nothing is worked on at the right: its pads go with the left's
         self.assertIn(rung(placed), self.doing(self.van).done)  # it stays a step of the work
