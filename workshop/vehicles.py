@@ -1,12 +1,17 @@
 """Writes about vehicles and the limits of their axles."""
 
+from collections.abc import Iterable
+from difflib import SequenceMatcher
 from typing import Any, Final
 
 from django.db import transaction
 
 from workshop.models import AxleLimits, User, Vehicle
+from workshop.models.vehicles import without_spacing
 from workshop.permissions import Deed, require
 
+_A_PART: Final = 3  # letters: less is a part of half the fleet
+_A_SLIP: Final = 0.8  # so alike are two names that differ by a letter or two
 _READ_APART_KM: Final = 10  # two people read it unlike, or on the way into the bay
 
 
@@ -19,6 +24,41 @@ def add_vehicle(user: User, **fields: Any) -> Vehicle:
     vehicle.full_clean()
     vehicle.save()
     return vehicle
+
+
+@transaction.atomic
+def rename_vehicle(user: User, vehicle: Vehicle, **names: str) -> None:
+    """Put right what a vehicle is called: label, registration, model."""
+    require(user, Deed.EDIT_JOB)
+    for name, text in names.items():
+        setattr(vehicle, name, text)
+    vehicle._history_user = user
+    vehicle.full_clean()
+    vehicle.save()
+
+
+def meant(fleet: Iterable[Vehicle], words: str) -> list[Vehicle]:
+    """Return vehicles that ``words`` may be meant for: a part of the name or registration, or a slip of the pen.
+
+    Figures tell vehicles apart: "Minibus 8" is no slip for "Minibus 7".
+    """
+    return [v for v in fleet if any(_may_be(words.casefold(), name.casefold()) for name in (v.label, v.registration))]
+
+
+def _may_be(words: str, name: str) -> bool:
+    typed, whole = without_spacing(words), without_spacing(name)
+    if len(typed) < _A_PART or not whole:
+        return False
+    return typed in whole or _is_slip(typed, whole) or all(_is_among(word, name.split()) for word in words.split())
+
+
+def _is_among(word: str, words: list[str]) -> bool:
+    return any((word.isalpha() and name.startswith(word)) or _is_slip(word, name) for name in words)
+
+
+def _is_slip(typed: str, name: str) -> bool:
+    same_figures = [c for c in typed if c.isdigit()] == [c for c in name if c.isdigit()]
+    return same_figures and SequenceMatcher(None, typed, name).ratio() >= _A_SLIP
 
 
 def ran_back(km: int, before_km: int) -> bool:

@@ -52,12 +52,13 @@ RULES: Final = (
         jobs:book jobs:give-up jobs:story jobs:beside jobs:decide jobs:withdraw jobs:fit-plate jobs:take-out
         jobs:do-step jobs:do-part jobs:do-back jobs:do-broken jobs:do-onward jobs:do-people jobs:sign-off
         jobs:prove-advice jobs:close jobs:reopen jobs:ring jobs:comeback jobs:vehicle jobs:all-cases ledger:turn-tips
+        jobs:rename
     """),
     (ALL, LEAD, """
         workshop:figures workshop:person workshop:new-password workshop:unlock ledger:accept ledger:take-back
         practice:from-job practice:retire
     """),
-    (TRAINED, TRAINED, "workshop:library-service jobs:new jobs:import"),
+    (TRAINED, TRAINED, "workshop:library-service jobs:new jobs:other-vehicle jobs:import"),
     (LEAD, LEAD, "workshop:people workshop:sign-ins practice:people"),
 )  # fmt: skip
 PUBLIC: Final = {

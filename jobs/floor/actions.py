@@ -56,17 +56,26 @@ def make_job(
     job._history_user = user
     job.full_clean()
     job.save()
+    lay_corners(user, job, vehicle)
+    see_again(user, job)
+    if odometer_km is not None:
+        note_odometer(user, vehicle, odometer_km, runs_back=odometer_runs_back)
+    return job
+
+
+def lay_corners(user: User, job: Job, vehicle: Vehicle) -> None:
+    """Give a job the corners of a vehicle, each with the limits in force for its axle."""
     in_force = limits_for_axles(user, vehicle)
     Corner.of(user).bulk_create(
         Corner(job=job, position=position, place=place, limits=in_force.get(axle_of(position)))
         for place, position in enumerate(vehicle.positions)
     )
-    # The work of the last visit has been seen again; whether it came back is for a person to say.
-    for closing in Closing.of(user).filter(vehicle=vehicle, stands=True, seen_again=None):
-        closing.said(seen_again=job, seen_km=odometer_km)
-    if odometer_km is not None:
-        note_odometer(user, vehicle, odometer_km, runs_back=odometer_runs_back)
-    return job
+
+
+def see_again(user: User, job: Job) -> None:
+    """Note that the work of the last visit has been seen again; whether it came back is for a person to say."""
+    for closing in Closing.of(user).filter(vehicle=job.vehicle, stands=True, seen_again=None, at__lt=job.created_at):
+        closing.said(seen_again=job, seen_km=job.odometer_km)
 
 
 def rates_of_closed_jobs(user: User) -> dict[str, float]:

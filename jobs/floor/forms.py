@@ -5,12 +5,13 @@ from typing import Any
 from django import forms
 from django.utils.translation import gettext_lazy as _
 
+from jobs.floor.naming import NamesVehicle
 from jobs.odometer import HoldsOdometer, read_before
 from workshop.fields import distance_field, speak_all
-from workshop.models import SHAPES, User, Vehicle
+from workshop.models import SHAPES, User
 
 
-class JobForm(HoldsOdometer, forms.Form):
+class JobForm(NamesVehicle, HoldsOdometer, forms.Form):
     """Open a job: a vehicle of the fleet by name or registration, or a new one; then the driver's words."""
 
     label = forms.CharField(
@@ -39,10 +40,11 @@ class JobForm(HoldsOdometer, forms.Form):
         speak_all(self, user.unit)
 
     def clean(self) -> dict[str, Any]:
-        """Find the vehicle of that name or registration; none is a new one."""
+        """Find the vehicle of that name or registration; none is a new one, where it is not asked which is meant."""
         data = super().clean() or {}
         label = (data.get("label") or "").strip()
-        vehicle = data["vehicle"] = Vehicle.of(self.user).named(label) if label else None
+        vehicle = self.named_vehicle(label, registration=data.get("registration") or "") if label else None
+        data["vehicle"] = vehicle
         if vehicle is not None:
             self.hold_odometer(data.get("odometer_km"), self.user.unit, before=read_before(vehicle))
         return data

@@ -78,9 +78,14 @@ def new_job(request: HttpRequest) -> HttpResponse:
             odometer_runs_back=True,  # the form has asked
             assigned_to=request.user,
         )
-        if (other := Job.of(request.user).open_beside(job)) is not None:
-            words = _("Job %(n)s of %(vehicle)s is open too. Close the one that is not needed.")
-            messages.warning(request, words % {"n": other.pk, "vehicle": vehicle})
+        warn_of_open_beside(request, job)
         return redirect("jobs:prepare", job.pk, vehicle.positions[0])
     context = {"form": form, "models": models_known(request.user), "fleet": fleet}
     return render(request, "jobs/floor/new_job.html", context, status=422 if form.errors else 200)
+
+
+def warn_of_open_beside(request: HttpRequest, job: Job) -> None:
+    """Say where another job of the same vehicle is open."""
+    if (other := Job.of(request.user).open_beside(job)) is not None:
+        words = _("Job %(n)s of %(vehicle)s is open too. Close the one that is not needed.")
+        messages.warning(request, words % {"n": other.pk, "vehicle": job.vehicle})

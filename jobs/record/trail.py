@@ -17,7 +17,7 @@ from compass.words.places import place_text
 from jobs.look_fields import FIELDS
 from jobs.models import Booking, Closing, CutPass, FittedPlate, Job, Look, QuickReading, RunStep, Sweep, ThicknessRound
 from jobs.words import figure_words, place_words
-from workshop.models import POSITION_NAMES, User
+from workshop.models import POSITION_NAMES, User, Vehicle
 from workshop.words import distance_text
 
 MOST: Final = 200
@@ -66,6 +66,10 @@ def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
             yield _change(row, _("opened") if row.history_type == "+" else _("changed"), typed=row.complaint)
             continue
         said: list[tuple[str, str]] = []
+        if row.vehicle_id != before.vehicle_id:
+            both = (before.vehicle_id, row.vehicle_id)  # one may have been taken out of the fleet
+            names = dict(Vehicle.history.filter(id__in=both).order_by("history_id").values_list("id", "label"))
+            said.append((_("vehicle") + ": " + " → ".join(names.get(pk, "–") for pk in both), ""))
         if row.state != before.state:
             said.append((f"{before.get_state_display()} → {row.get_state_display()}", row.closing_reason))
         if row.found_cause != before.found_cause:

@@ -99,12 +99,14 @@ if (location.hash === "#close") {
 
 // A name that the fleet knows needs no more said of it.
 const fleet = document.getElementById("fleet");
-if (fleet) {
+const anew = document.querySelector("[data-new-vehicle]");
+if (fleet && anew) {
   const bare = (name) => name.toLowerCase().replace(/[\s-]/g, "");
   const names = new Set([...fleet.options].flatMap((option) => [option.value, option.text]).map(bare));
   const field = document.querySelector("[list=fleet]");
-  const fold = () => (document.querySelector("[data-new-vehicle]").hidden = bare(field.value) !== "" && names.has(bare(field.value)));
-  field.addEventListener("input", fold);
+  const said = () => document.querySelector("[data-which] :checked:not([value^='new '])");
+  const fold = () => (anew.hidden = bare(field.value) !== "" && (names.has(bare(field.value)) || said() !== null));
+  field.form.addEventListener("input", fold);
   fold();
 }
 
@@ -118,7 +120,7 @@ document.addEventListener("keydown", (event) => {
 });
 
 // After a refusal the hand stands in the first field that is wrong.
-const wrong = document.querySelector(".field.wrong input, .field.wrong select, .field.wrong textarea");
+const wrong = document.querySelector(".which.wrong input, .field.wrong input, .field.wrong select, .field.wrong textarea");
 if (wrong) {
   wrong.closest("details")?.setAttribute("open", "");
   wrong.focus();

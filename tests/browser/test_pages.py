@@ -85,6 +85,7 @@ class EveryPage(BrowserCase):
             "/store/plates/",
             "/store/figures/",
             f"{job}/changes/",
+            f"{job}/vehicle/",
             "/people/",
             "/people/password/",
             "/people/sign-ins/",

@@ -31,8 +31,13 @@ POSITION_NAMES: Final = {
 _SPACING: Final = re.compile(r"[\s-]")
 
 
+def without_spacing(name: str) -> str:
+    """Return a name without what separates: "IS 11-207" is "IS11207"."""
+    return _SPACING.sub("", name)
+
+
 def _bare(column: str) -> models.Func:
-    """Return a column without what separates: "IS 11-207" is "IS11207"."""
+    """Return a column as ``without_spacing`` does."""
     return Replace(Replace(column, Value(" ")), Value("-"))
 
 
@@ -40,16 +45,19 @@ class VehicleQuerySet(models.QuerySet["Vehicle"]):
     """Named reads of vehicles."""
 
     def matching(self, words: str) -> "VehicleQuerySet":
-        """Keep vehicles whose label or registration holds every word."""
-        rows = self
+        """Keep vehicles whose label or registration, however spaced, holds every word."""
+        rows = self.annotate(bare_registration=_bare("registration"))
         for word in words.split()[:6]:
-            rows = rows.filter(Q(label__icontains=word) | Q(registration__icontains=word))
+            holds = Q(label__icontains=word) | Q(registration__icontains=word)
+            if bare := without_spacing(word):
+                holds |= Q(bare_registration__icontains=bare)
+            rows = rows.filter(holds)
         return rows
 
     def named(self, words: str) -> "Vehicle | None":
         """Return the vehicle of just this label, else this registration, however spaced; None where there is none."""
         rows = self.annotate(bare_label=_bare("label"), bare_registration=_bare("registration"))
-        bare = _SPACING.sub("", words)
+        bare = without_spacing(words)
         alike = (Q(label__iexact=words), Q(registration__iexact=words))
         alike += (Q(bare_label__iexact=bare), Q(bare_registration__iexact=bare)) if bare else ()
         found = (rows.filter(same).order_by("pk").first() for same in alike if words)

@@ -1,0 +1,102 @@
+"""A job that was opened for another vehicle than the one that stands here, given to the right one."""
+
+from typing import Final
+
+from django.db import transaction
+from django.utils.translation import gettext_lazy as _
+
+from compass.ground.positions import axle_of
+from jobs.floor.actions import lay_corners, see_again
+from jobs.judging import refresh
+from jobs.models import Closing, Corner, Job, Look, QuickReading, Sweep, ThicknessRound
+from jobs.odometer import read_before
+from jobs.writing import open_job_row, save
+from workshop.models import User, Vehicle
+from workshop.permissions import Deed, require
+from workshop.store.limits import limits_for_axles
+from workshop.vehicles import note_odometer
+
+HELD: Final = {
+    "same": _("It is this vehicle’s already."),
+    "decided": _("A remedy is decided on this job. Take the decision back first."),
+    "worked": _("Work was done on this job, or it was closed: it stays with its vehicle."),
+    "read": _("Something is read at a corner that this vehicle has not got."),
+}
+
+
+class HeldError(Exception):
+    """A job stays with its vehicle; its argument is a code of ``HELD``."""
+
+
+def held(user: User, job: Job, vehicle: Vehicle) -> str:
+    """Return why a job cannot go to a vehicle, a code of ``HELD``; empty where it can."""
+    if vehicle.pk == job.vehicle_id:
+        return "same"
+    if job.decided:
+        return "decided"
+    if hasattr(job, "run") or job.closings.exists() or job.fitted_plates.exists():
+        return "worked"
+    return "read" if vehicle.positions != job.vehicle.positions and _is_read(user, job) else ""
+
+
+def _is_read(user: User, job: Job) -> bool:
+    kinds = (Sweep, ThicknessRound)
+    typed = (row for kind in kinds for row in kind.of(user).filter(corner__job=job).values_list("typed", flat=True))
+    if any(any(texts) for texts in typed):
+        return True
+    return any(kind.of(user).filter(corner__job=job).exists() for kind in (QuickReading, Look))
+
+
+def is_slip(job: Job) -> bool:
+    """Whether the vehicle of a job was never there for anything else: it may have been made by a slip."""
+    vehicle = job.vehicle
+    elsewhere = vehicle.jobs.exclude(pk=job.pk), vehicle.rotor_fittings.all(), vehicle.fitted_plates.all()
+    return not any(rows.exists() for rows in elsewhere)
+
+
+@transaction.atomic
+def move_job(user: User, job: Job, vehicle: Vehicle, *, odometer_km: int | None, take_out: bool = False) -> Job:
+    """Give an open job to ``vehicle``, with all that was read; its limits are that vehicle's now.
+
+    ``take_out``: the vehicle it was opened for is no vehicle, but a slip. Raises ``HeldError``, ``JobClosedError``.
+    """
+    require(user, Deed.EDIT_JOB)
+    current = open_job_row(user, job.pk)
+    before = current.vehicle
+    if why := held(user, current, vehicle):
+        raise HeldError(why)
+    slip = take_out and is_slip(current)
+    if vehicle.positions == before.positions:
+        in_force = limits_for_axles(user, vehicle)
+        for corner in Corner.of(user).filter(job=current):
+            corner.limits = in_force.get(axle_of(corner.position))
+            corner.save(update_fields=["limits"])
+    else:
+        Corner.of(user).filter(job=current).delete()
+        lay_corners(user, current, vehicle)
+    noted_km = current.odometer_km
+    current.vehicle, current.odometer_km = vehicle, odometer_km
+    current.version += 1
+    save(user, current)
+    _see_again_without(user, current)
+    see_again(user, current)
+    if slip:
+        before._history_user = user
+        before.delete()
+    elif noted_km is not None and before.odometer_km == noted_km:
+        newest = read_before(before)
+        before.odometer_km = newest.km if newest is not None else None
+        save(user, before)
+    if odometer_km is not None:
+        note_odometer(user, vehicle, odometer_km, runs_back=True)  # the form has asked
+    refresh(user, current)
+    return current
+
+
+def _see_again_without(user: User, job: Job) -> None:
+    """Let what was closed on the vehicle before be seen again by its next job, not by one that is not its own."""
+    for closing in Closing.of(user).filter(seen_again=job).select_related("vehicle"):
+        following = closing.vehicle.jobs.filter(created_at__gt=closing.at).order_by("created_at").first()
+        closing._history_user = user
+        seen_km = following.odometer_km if following is not None else None
+        closing.said(seen_again=following, seen_km=seen_km, comeback=None, comeback_by=None)
