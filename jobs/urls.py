@@ -41,6 +41,7 @@ urlpatterns = [
     path("tapes/<str:kind>/<tape:pk>/heard/", device.heard, name="heard"),
     path("api/1/readings", device.sent, name="api-readings"),
     path("api/1/openapi.json", device.openapi, name="api-description"),
+    path("tapes/<str:kind>/<tape:pk>/corner/", set_up.other_corner, name="other-corner"),
     path("tapes/<str:kind>/<tape:pk>/strike/", set_up.strike_tape, name="strike-tape"),
     path("tapes/thickness/<tape:pk>/again/", set_up.another_round, name="another-round"),
     path("tapes/sweep/<tape:pk>/turn/", measure.turn, name="turn"),

@@ -13,15 +13,29 @@ from compass.ground.units import Unit
 from compass.words.codes import CAUSES
 from compass.words.figures import LengthText, length_text, plain_text
 from compass.words.places import between_studs
-from workshop.models import POSITION_NAMES
+from workshop.models import POSITION_NAMES, Vehicle
 from workshop.words import torque_text
 
+AXLE_NAMES: Final = {
+    "F": gettext_lazy("Front axle"),
+    "R": gettext_lazy("Rear axle"),
+    "A1": gettext_lazy("Axle 1"),
+    "A2": gettext_lazy("Axle 2"),
+    "A3": gettext_lazy("Axle 3"),
+}
 _FEEDS: Final = {"rough": gettext_lazy("rough"), "finish": gettext_lazy("finish")}
 
 
 def about(mm: float, unit: Unit, *, expanded_mm: float = 0.02) -> LengthText:
     """Say an estimated length no finer than it means: to 0.01 mm unless told otherwise."""
     return length_text(mm, unit=unit, expanded_mm=expanded_mm)
+
+
+def axle_name(vehicle: Vehicle, axle: str) -> str:
+    """Name an axle; a motorcycle's is a wheel."""
+    if vehicle.is_motorcycle:
+        return _("Front wheel") if axle == "F" else _("Rear wheel")
+    return str(AXLE_NAMES[axle])
 
 
 def money_text(amount: float, currency: str) -> str:

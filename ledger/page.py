@@ -14,8 +14,7 @@ from compass.words.codes import CAUSES, REMEDIES
 from compass.words.figures import odds_text, plain_text
 from drawing.holding import HoldingLine, draw_holding
 from drawing.shares import ShareRow, draw_shares
-from jobs.choose.axle import AXLE_NAMES
-from jobs.words import about, money_text
+from jobs.words import AXLE_NAMES, about, money_text
 from ledger.facts import BIN_KM, comeback_tenths, followed, grouped, hub_shares, jobs_closed, tenths, whole
 from ledger.forms import GROUPS, LedgerForm
 from workshop.adapters import shop_of_workshop

@@ -36,9 +36,9 @@ RULES: Final = (
         workshop:sign-in workshop:sign-out workshop:preferences workshop:password
         workshop:library-file workshop:study workshop:enter jobs:floor jobs:prepare jobs:measure jobs:quick
         jobs:strike jobs:look jobs:readings jobs:plain jobs:zero jobs:undo jobs:set-up jobs:listen jobs:heard
-        jobs:api-readings jobs:api-description jobs:strike-tape jobs:another-round jobs:turn jobs:cause
-        jobs:road-test jobs:felt jobs:choose-worst jobs:choose jobs:turn-rotor jobs:day jobs:do jobs:do-pulse jobs:work
-        jobs:cut jobs:prove-first jobs:prove-again jobs:prove jobs:changes jobs:case jobs:verdict
+        jobs:api-readings jobs:api-description jobs:strike-tape jobs:other-corner jobs:another-round jobs:turn
+        jobs:cause jobs:road-test jobs:felt jobs:choose-worst jobs:choose jobs:turn-rotor jobs:day jobs:do jobs:do-pulse
+        jobs:work jobs:cut jobs:prove-first jobs:prove-again jobs:prove jobs:changes jobs:case jobs:verdict
         jobs:readings-csv jobs:readings-xlsx jobs:owner jobs:owner-pdf jobs:sheet jobs:sheet-pdf
         jobs:look-again-ics jobs:look-again ledger:overview ledger:comebacks ledger:odds ledger:hubs
         ledger:lathes ledger:learning practice:home practice:begin practice:lathe-begin practice:lathe

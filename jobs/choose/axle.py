@@ -2,10 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Final
-
-from django.utils.translation import gettext as _
-from django.utils.translation import gettext_lazy
 
 from compass.cause.checks import Separating
 from compass.cause.differential import NextCheck
@@ -20,14 +16,6 @@ from jobs.models import Corner, Decision, Job
 from jobs.remembered import Remembered, digest
 from jobs.vehicle.past import past_of
 from workshop.models import User
-
-AXLE_NAMES: Final = {
-    "F": gettext_lazy("Front axle"),
-    "R": gettext_lazy("Rear axle"),
-    "A1": gettext_lazy("Axle 1"),
-    "A2": gettext_lazy("Axle 2"),
-    "A3": gettext_lazy("Axle 3"),
-}
 
 
 @dataclass(frozen=True)
@@ -176,10 +164,3 @@ class ForbiddenRemedyError(Exception):
     def __init__(self, rules: tuple[tuple[str, str], ...]) -> None:
         super().__init__(rules)
         self.rules = rules
-
-
-def axle_name(job: Job, axle: str) -> str:
-    """Name an axle; a motorcycle's is a wheel."""
-    if job.vehicle.is_motorcycle:
-        return _("Front wheel") if axle == "F" else _("Rear wheel")
-    return str(AXLE_NAMES[axle])

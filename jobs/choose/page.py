@@ -12,11 +12,11 @@ from compass.ground.units import Unit
 from compass.words.codes import remedy_name
 from drawing.outlay import OutlayLine, draw_outlay
 from jobs.cause.page import outcome_words, worth_words
-from jobs.choose.axle import AxleChoice, axle_name, axles_of, decisions_of
+from jobs.choose.axle import AxleChoice, axles_of, decisions_of
 from jobs.choose.lanes import lane_rows
 from jobs.models import Corner, Decision, FittedPlate, Job
 from jobs.next_act import NextAct, act_for, next_act, tell_apart
-from jobs.words import about, money_text, place_words, setting_words
+from jobs.words import about, axle_name, money_text, place_words, setting_words
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, ShopFigures, User
 from workshop.permissions import Deed
@@ -31,7 +31,7 @@ def choose_context(user: User, job: Job, axle: str, choice: AxleChoice | None) -
     decision = decisions_of(job).get(axle)
     context: dict[str, Any] = {
         "axle": axle,
-        "axle_name": axle_name(job, axle),
+        "axle_name": axle_name(job.vehicle, axle),
         "axles": _axle_tabs(job, axle),
         "decision": _decision_words(job, decision, user.unit) if decision is not None else None,
         "choice": choice,
@@ -72,7 +72,7 @@ def _is_here(job: Job, axle: str, position: str | None) -> bool:
 def _axle_tabs(job: Job, axle: str) -> list[dict[str, Any]]:
     return [
         {
-            "name": axle_name(job, other),
+            "name": axle_name(job.vehicle, other),
             "url": address("jobs:choose", job.pk, other),
             "here": other == axle,
             "decided": other in job.decided,

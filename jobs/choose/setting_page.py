@@ -20,10 +20,10 @@ from drawing.curves import Curve
 from drawing.rose import Rose, draw_rose
 from drawing.setting import Setting
 from drawing.trace import draw_trace
-from jobs.choose.axle import AxleChoice, axle_name
+from jobs.choose.axle import AxleChoice
 from jobs.choose.setting import try_setting
 from jobs.models import Corner, Job
-from jobs.words import about, setting_words
+from jobs.words import about, axle_name, setting_words
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, User
 
@@ -52,7 +52,7 @@ def turning_context(
     low, middle, high = (about(mm, unit, expanded_mm=0.005).figure for mm in option.runout_mm)
     return {
         "axle": corner.axle,
-        "axle_name": axle_name(job, corner.axle),
+        "axle_name": axle_name(job.vehicle, corner.axle),
         "name": POSITION_NAMES[corner.position],
         "rose": _rose(side, tried, option),
         "trace": _trace(side, tried),

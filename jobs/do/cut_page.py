@@ -13,10 +13,10 @@ from compass.words.codes import SCRATCH
 from compass.words.figures import odds_text, plain_text
 from drawing.cut_section import CutSection, draw_section
 from drawing.gauge import Gauge, draw_gauge
-from jobs.choose.axle import AxleChoice, axle_name
+from jobs.choose.axle import AxleChoice
 from jobs.do.cut import carried_by, check_failed, chosen_lathe, cuts_of_work, plan_for, refused_by
 from jobs.models import Corner, Cut, Job
-from jobs.words import about
+from jobs.words import about, axle_name
 from workshop.adapters import lathe_of
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, Lathe, User
@@ -33,7 +33,7 @@ def cut_context(
     mate = next((c for c in job.corners.all() if c.axle == corner.axle and c.pk != corner.pk), None)
     context: dict[str, Any] = {
         "axle": corner.axle,
-        "axle_name": axle_name(job, corner.axle),
+        "axle_name": axle_name(job.vehicle, corner.axle),
         "name": POSITION_NAMES[corner.position],
         "mate": mate,
         "decided": corner.axle in job.decided,

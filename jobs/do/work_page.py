@@ -8,10 +8,10 @@ from compass.do.ladder import rung
 from compass.do.steps import Kind
 from compass.do.work import Part, PlacedStep
 from compass.words.codes import remedy_name
-from jobs.choose.axle import axle_name
 from jobs.do.doing import Doing
 from jobs.do.step_words import step_words
 from jobs.models import Corner
+from jobs.words import axle_name
 from workshop.addresses import address
 from workshop.models import POSITION_NAMES, User
 
@@ -25,7 +25,7 @@ def work_context(user: User, doing: Doing, corner: Corner) -> dict[str, Any]:
     for number, (row, placed) in enumerate(zip(steps, _steps(parts), strict=True), start=1):
         row["number"], row["done"] = number, doing.done.get(rung(placed))
     return {
-        "axle_name": axle_name(doing.job, corner.axle),
+        "axle_name": axle_name(doing.job.vehicle, corner.axle),
         "name": POSITION_NAMES[corner.position],
         "remedy": _(remedy_name(side.remedy, corner.position)),
         "tabs": [

@@ -12,12 +12,11 @@ from compass.ground.units import Unit
 from compass.words.codes import CAUSES, STATES, remedy_name
 from compass.words.figures import plain_text
 from compass.words.reasons import sentence
-from jobs.choose.axle import axle_name
 from jobs.do.doing import Doing
 from jobs.do.step_words import part_name
 from jobs.handover.owner import state_words
 from jobs.models import Closing, Corner, Job
-from jobs.words import about, setting_words
+from jobs.words import about, axle_name, setting_words
 from workshop.models import POSITION_NAMES, TORQUES, User, limit_label
 from workshop.words import torque_text
 
@@ -55,7 +54,7 @@ def _limits(job: Job, unit: Unit) -> list[dict[str, Any]]:
 
         torques = limits.torques_nm()
         rows[corner.axle] = {
-            "axle": axle_name(job, corner.axle),
+            "axle": axle_name(job.vehicle, corner.axle),
             "runout": say(limits.max_runout_mm),
             "variation": say(limits.max_thickness_variation_mm),
             "discard": say(limits.discard_thickness_mm),

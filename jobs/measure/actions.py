@@ -205,6 +205,25 @@ def correct_set_up(user: User, tape: Tape, **set_up: Any) -> None:
     refresh(user, job)
 
 
+class OtherCornerError(Exception):
+    """A tape cannot be that corner's: it is of before a work, or the corner has no limits to draw and judge it by."""
+
+
+@transaction.atomic
+def give_to_corner(user: User, tape: Tape, position: str) -> None:
+    """Give a tape that was read at another corner of the job to that one; both are judged anew."""
+    require(user, Deed.MEASURE)
+    job, row = _locked(user, tape)
+    corners = {corner.position: corner for corner in job.corners.all()}
+    before, corner = next(c for c in corners.values() if c.pk == row.corner_id), corners.get(position)
+    if corner is None or corner.limits_id is None or row.episode != before.episode:
+        raise OtherCornerError
+    if corner.pk != before.pk:
+        row.corner, row.episode = corner, corner.episode
+        save(user, row, reason="other corner")
+        refresh(user, job)
+
+
 @transaction.atomic
 def another_round(user: User, measured: ThicknessRound, **micrometer: Any) -> ThicknessRound:
     """Lay out another thickness round at the same places, with this micrometer; an unread one is used first."""

@@ -34,6 +34,7 @@ def set_up(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
         except JobClosedError:
             form.add_error(None, _("This job is closed; nothing was changed."))
     context = {**job_context(job, leg="measure", corner=tape.corner), "tape": tape, "set_up_form": form}
+    context["other_corners"] = _other_corners(job, tape)
     return render(request, "jobs/measure/set_up.html", context, status=422 if form.errors else 200)
 
 
@@ -46,6 +47,29 @@ def strike_tape(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))
     return redirect(page_of_tape(request, pk, kind))
+
+
+@posted_from(page_of_tape)
+def other_corner(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """Give a tape to the corner that it was read at."""
+    job, tape = _tape(request, kind, pk)
+    position = request.POST.get("position", "")
+    try:
+        actions.give_to_corner(request.user, tape, position)
+        messages.success(request, _("Now at: %(corner)s.") % {"corner": dict(_other_corners(job, tape))[position]})
+    except (actions.OtherCornerError, KeyError):
+        messages.error(request, _("It cannot be of that corner; nothing was changed."))
+    except JobClosedError:
+        messages.error(request, _("This job is closed; nothing was changed."))
+    return redirect(page_of_tape(request, pk, kind))
+
+
+def _other_corners(job: Job, tape: Tape) -> list[tuple[str, str]]:
+    """Return the corners a tape may have been read at instead, position and name; none for one of before a work."""
+    if job.is_closed or tape.episode != tape.corner.episode:
+        return []
+    others = (corner for corner in job.corners.all() if corner.pk != tape.corner_id and corner.limits_id)
+    return [(corner.position, str(corner)) for corner in others]
 
 
 @posted_from(page_of_tape)

@@ -241,6 +241,7 @@ def _reason(code: str, *, stations: int) -> str:
         "set-up": _("set up"),
         "set-up corrected": _("set-up put right"),
         "struck out": _("struck out"),
+        "other corner": _("given to this corner, where it was read"),
         "counts again": _("counts again"),
         "undo": _("undone"),
         "zero on the lowest": _("zeroed on the lowest"),

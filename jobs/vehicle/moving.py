@@ -1,5 +1,7 @@
 """A job that was opened for another vehicle than the one that stands here, given to the right one."""
 
+from dataclasses import dataclass
+from itertools import chain
 from typing import Final
 
 from django.db import transaction
@@ -14,7 +16,7 @@ from jobs.writing import open_job_row, save
 from workshop.models import User, Vehicle
 from workshop.permissions import Deed, require
 from workshop.store.limits import limits_for_axles
-from workshop.vehicles import note_odometer
+from workshop.vehicles import note_odometer, set_limits
 
 HELD: Final = {
     "same": _("It is this vehicle’s already."),
@@ -22,6 +24,14 @@ HELD: Final = {
     "worked": _("Work was done on this job, or it was closed: it stays with its vehicle."),
     "read": _("Something is read at a corner that this vehicle has not got."),
 }
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A job at its vehicle, and the axles whose limits had to come along: it had none there."""
+
+    job: Job
+    brought: tuple[str, ...]
 
 
 class HeldError(Exception):
@@ -36,15 +46,16 @@ def held(user: User, job: Job, vehicle: Vehicle) -> str:
         return "decided"
     if hasattr(job, "run") or job.closings.exists() or job.fitted_plates.exists():
         return "worked"
-    return "read" if vehicle.positions != job.vehicle.positions and _is_read(user, job) else ""
+    return "read" if vehicle.positions != job.vehicle.positions and _laid_out(user, job, read=True) else ""
 
 
-def _is_read(user: User, job: Job) -> bool:
-    kinds = (Sweep, ThicknessRound)
-    typed = (row for kind in kinds for row in kind.of(user).filter(corner__job=job).values_list("typed", flat=True))
-    if any(any(texts) for texts in typed):
-        return True
-    return any(kind.of(user).filter(corner__job=job).exists() for kind in (QuickReading, Look))
+def _laid_out(user: User, job: Job, *, read: bool = False) -> set[str]:
+    """Return the axles of a job at which something is laid out to be read; ``read``: is read already."""
+    at = "corner__position"
+    tapes = [kind.of(user).filter(corner__job=job).values_list(at, "typed") for kind in (Sweep, ThicknessRound)]
+    beside = [kind.of(user).filter(corner__job=job).values_list(at, flat=True) for kind in (QuickReading, Look)]
+    read_at = [position for rows in tapes for position, texts in rows if any(texts) or not read]
+    return {axle_of(position) for position in (*read_at, *chain.from_iterable(beside))}
 
 
 def is_slip(job: Job) -> bool:
@@ -55,7 +66,7 @@ def is_slip(job: Job) -> bool:
 
 
 @transaction.atomic
-def move_job(user: User, job: Job, vehicle: Vehicle, *, odometer_km: int | None, take_out: bool = False) -> Job:
+def move_job(user: User, job: Job, vehicle: Vehicle, *, odometer_km: int | None, take_out: bool = False) -> Moved:
     """Give an open job to ``vehicle``, with all that was read; its limits are that vehicle's now.
 
     ``take_out``: the vehicle it was opened for is no vehicle, but a slip. Raises ``HeldError``, ``JobClosedError``.
@@ -66,11 +77,9 @@ def move_job(user: User, job: Job, vehicle: Vehicle, *, odometer_km: int | None,
     if why := held(user, current, vehicle):
         raise HeldError(why)
     slip = take_out and is_slip(current)
+    brought: tuple[str, ...] = ()
     if vehicle.positions == before.positions:
-        in_force = limits_for_axles(user, vehicle)
-        for corner in Corner.of(user).filter(job=current):
-            corner.limits = in_force.get(axle_of(corner.position))
-            corner.save(update_fields=["limits"])
+        brought = _take_limits(user, current, vehicle)
     else:
         Corner.of(user).filter(job=current).delete()
         lay_corners(user, current, vehicle)
@@ -90,7 +99,23 @@ def move_job(user: User, job: Job, vehicle: Vehicle, *, odometer_km: int | None,
     if odometer_km is not None:
         note_odometer(user, vehicle, odometer_km, runs_back=True)  # the form has asked
     refresh(user, current)
-    return current
+    return Moved(current, brought)
+
+
+def _take_limits(user: User, job: Job, vehicle: Vehicle) -> tuple[str, ...]:
+    """Put the limits of ``vehicle`` in force at a job's corners; return the axles that had none there.
+
+    Where something is laid out they come along: a tape is drawn, and judged, by some.
+    """
+    corners = list(Corner.of(user).filter(job=job).select_related("limits"))
+    in_force = limits_for_axles(user, vehicle)
+    ours = {corner.axle: corner.limits for corner in corners if corner.limits is not None}
+    brought = sorted(_laid_out(user, job) & set(ours) - set(in_force))
+    in_force |= {axle: set_limits(user, vehicle, axle, **ours[axle].figures()) for axle in brought}
+    for corner in corners:
+        corner.limits = in_force.get(corner.axle)
+        corner.save(update_fields=["limits"])
+    return tuple(brought)
 
 
 def _see_again_without(user: User, job: Job) -> None:

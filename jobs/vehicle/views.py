@@ -16,6 +16,7 @@ from jobs.vehicle.actions import fit_rotor
 from jobs.vehicle.forms import FittingForm, MoveForm, NameForm
 from jobs.vehicle.moving import HELD, HeldError, move_job
 from jobs.vehicle.past import plates_of, vehicle_history
+from jobs.words import axle_name
 from jobs.writing import JobClosedError
 from workshop.models import Vehicle
 from workshop.permissions import Deed, may, require
@@ -86,8 +87,11 @@ def other_vehicle(request: HttpRequest, pk: int) -> HttpResponse:
                 request.user, job, data["vehicle"],
                 odometer_km=data["odometer_km"], take_out=bool(data.get("take_out")),
             )  # fmt: skip
-            messages.success(request, _("This is %(vehicle)s’s job now.") % {"vehicle": moved.vehicle})
-            warn_of_open_beside(request, moved)
+            messages.success(request, _("This is %(vehicle)s’s job now.") % {"vehicle": moved.job.vehicle})
+            for axle in moved.brought:
+                words = _("%(axle)s: no limits on record, so those of %(vehicle)s came along. Check them.")
+                messages.warning(request, words % {"axle": axle_name(moved.job.vehicle, axle), "vehicle": job.vehicle})
+            warn_of_open_beside(request, moved.job)
             return redirect("jobs:complaint", pk)
         except HeldError as error:
             form.add_error("label", HELD[str(error)])

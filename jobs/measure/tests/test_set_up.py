@@ -56,6 +56,24 @@ class SetUp(Workshop):
         self.client.post(self.address("strike-tape", self.sweep))
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).kept.runout, whole)
 
+    def test_a_tape_read_at_another_corner_goes_there_and_both_are_judged_anew(self) -> None:
+        fill(self.user, self.sweep, READINGS)
+        address, page = self.address("other-corner", self.sweep), f"/jobs/{named('job', self.job.pk)}/FR/measure/"
+        sent = self.client.post(address, {"position": "FR"})
+        self.assertRedirects(sent, f"{page}?tape=s{self.sweep.pk}")
+        left, right = (Corner.objects.get(job=self.job, position=position) for position in ("FL", "FR"))
+        self.assertIsNone(left.kept)
+        self.assertEqual((right.kept.runout, right.sweeps.get().typed), ("over", READINGS))
+        said = changes_of(self.job)[0]
+        self.assertEqual((said["what"], str(said["where"])), ("given to this corner, where it was read", "Front right"))
+        for position in ("RL", "XX", ""):  # an axle without limits, none at all
+            self.client.post(address, {"position": position})
+            self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).corner, right)
+        Sweep.objects.filter(pk=self.sweep.pk).update(episode=0)
+        Corner.objects.filter(pk=right.pk).update(episode=1)  # worked on since
+        self.client.post(address, {"position": "FL"})
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).corner, right)
+
     def test_a_later_sweep_without_ticks_is_not_called_before(self) -> None:
         fill(self.user, self.sweep, READINGS)
         dirty = start_sweep(self.user, self.corner, stations=10, **SET_UP | {"cleaned": False})

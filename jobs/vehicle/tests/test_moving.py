@@ -7,7 +7,8 @@ from django.utils import timezone
 
 from jobs.floor.actions import open_job
 from jobs.models import Closing, Job, Sweep
-from jobs.tests.base import READINGS, Workshop, fill
+from jobs.prepare.actions import start_sweep
+from jobs.tests.base import READINGS, SET_UP, Workshop, fill
 from jobs.vehicle.moving import HeldError, move_job
 from workshop.models import Vehicle
 from workshop.tests.base import FIGURES, client_of
@@ -51,6 +52,17 @@ class Moved(Workshop):
         stands = {str(vehicle): vehicle.odometer_km for vehicle in Vehicle.objects.all()}
         self.assertEqual(stands, {"Minibus 9": 50_000, "Minibus 4": 50_300})
         self.assertContains(self.client.get(reverse("jobs:changes", args=[job.pk])), "Minibus 9 → Minibus 4")
+
+    def test_limits_come_along_where_the_right_one_has_none_for_what_is_laid_out(self) -> None:
+        bare = add_vehicle(self.user, label="Minibus 5", kind="van")
+        start_sweep(self.user, self.job.corners.get(position="FR"), stations=10, **SET_UP)  # laid out, not read
+        moved = move_job(self.user, self.job, bare, odometer_km=None)
+        self.assertEqual(moved.brought, ("F",))
+        self.assertEqual(bare.limits.get().figures(), self.vehicle.limits.get().figures())
+        for name in ("measure", "prepare"):
+            for position in ("FL", "FR", "RL"):
+                page = self.client.get(reverse(f"jobs:{name}", args=[self.job.pk, position]))
+                self.assertLess(page.status_code, 400, (name, position))
 
     def test_an_odometer_that_is_not_the_right_ones_is_asked_back(self) -> None:
         self.closed_before(self.other)
