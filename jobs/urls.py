@@ -90,6 +90,7 @@ urlpatterns = [
     path("look-again/<closing:pk>/ring/", handover.rung, name="ring"),
     path("look-again/<closing:pk>/comeback/", handover.comeback, name="comeback"),
     path("vehicles/<vehicle:pk>/", vehicle.vehicle, name="vehicle"),
+    path("fittings/<fitting:pk>/strike/", vehicle.strike, name="strike-fitting"),
     path("vehicles/<vehicle:pk>/name/", vehicle.rename, name="rename"),
     path("jobs/<job:pk>/vehicle/", vehicle.other_vehicle, name="other-vehicle"),
 ]

@@ -16,7 +16,7 @@ from django.urls import register_converter
 
 KINDS: Final = (
     "job", "tape", "quick", "booking", "plate", "closing", "vehicle", "instrument", "key", "study", "person", "lathe",
-    "figure", "exercise", "attempt", "lathe_try", "workshop", "work",
+    "figure", "check", "fitting", "exercise", "attempt", "lathe_try", "workshop", "work",
 )  # fmt: skip
 _REGEX: Final = r"[1-9][0-9]{0,17}-[a-z2-7]{12}"
 _TAG: Final = 12  # letters of 5 bits: one guess in 10¹⁸ finds a page

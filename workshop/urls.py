@@ -23,6 +23,7 @@ urlpatterns = [
     path("store/instruments/", store.instruments, name="instruments"),
     path("store/instruments/<instrument:pk>/", checks.instrument, name="instrument"),
     path("store/instruments/<instrument:pk>/key/", checks.new_key, name="new-key"),
+    path("store/checks/<check:pk>/strike/", checks.strike, name="strike-check"),
     path("store/keys/<key:pk>/revoke/", checks.revoke_key, name="revoke-key"),
     path("store/instruments/<instrument:pk>/study/", checks.new_study, name="new-study"),
     path("store/studies/<study:pk>/", checks.study, name="study"),

@@ -47,6 +47,8 @@ FROZEN = {
     "workshop/migrations/0020_about_what.py": "647fc84a4521af2e",
     "workshop/migrations/0021_first_passwords.py": "1dbed71551042943",
     "workshop/migrations/0022_shop_version.py": "3985d9d7504564eb",
+    "workshop/migrations/0023_check_struck_out.py": "52df2a7cd9330513",
+    "jobs/migrations/0029_fitting_struck_out.py": "1f16a68c8386df1c",
     "jobs/migrations/0001_initial.py": "09a96cc78e2a6fec",
     "jobs/migrations/0002_initial.py": "4760f083f21ee31c",
     "jobs/migrations/0003_measuring.py": "cc13e51dbf75f1e9",

@@ -12,10 +12,11 @@ from django.apps import apps
 from django.db import transaction
 from django.test import Client, TestCase
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
+from django.utils import timezone
 
 from demo.tests.made import put_demo
 from ironcompass.testing import as_owner
-from jobs.models import Booking, Closing, FittedPlate, Job, QuickReading, Sweep
+from jobs.models import Booking, Closing, FittedPlate, Job, QuickReading, RotorFitting, Sweep
 from practice.corner.actions import begin
 from practice.exercises import EXERCISES
 from practice.lathe.actions import begin as begin_lathe
@@ -23,7 +24,7 @@ from practice.lathe.tasks import TASKS
 from practice.models import MadeExercise
 from workshop.long_work.asking import ask_for
 from workshop.models import Instrument, Lathe, Learned, RepeatabilityStudy, User, Workshop
-from workshop.store.actions import make_device_key
+from workshop.store.actions import check_instrument, make_device_key
 from workshop.tests.base import client_of, person
 from workshop.walls import inside
 
@@ -52,7 +53,7 @@ RULES: Final = (
         jobs:book jobs:give-up jobs:story jobs:beside jobs:decide jobs:withdraw jobs:fit-plate jobs:take-out
         jobs:do-step jobs:do-part jobs:do-back jobs:do-broken jobs:do-onward jobs:do-people jobs:sign-off
         jobs:prove-advice jobs:close jobs:reopen jobs:ring jobs:comeback jobs:vehicle jobs:all-cases ledger:turn-tips
-        jobs:rename
+        jobs:rename jobs:strike-fitting workshop:strike-check
     """),
     (ALL, LEAD, """
         workshop:figures workshop:person workshop:new-password workshop:unlock ledger:accept ledger:take-back
@@ -104,6 +105,8 @@ class Matrix(TestCase):
             "booking": Booking.objects.first(),
             "plate": FittedPlate.objects.first(),
             "closing": Closing.objects.first(),
+            "fitting": RotorFitting.objects.first(),
+            "check": check_instrument(lead, dial, on=timezone.localdate(), standard_mm=1.0, shown_mm=1.0),
             "vehicle": job.vehicle,
             "instrument": dial,
             "key": make_device_key(lead, dial, name="dial")[0],

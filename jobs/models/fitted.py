@@ -26,6 +26,7 @@ class RotorFitting(InWorkshop):
     thickness_mm = models.FloatField(_("thickness when fitted"))
     source = models.CharField(_("source"), max_length=8, choices=Source.choices, default=Source.MEASURED)
     supplier = models.CharField(_("supplier"), max_length=60, blank=True)
+    withdrawn = models.BooleanField(default=False)  # a wrong one is struck out, not wiped out
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     history = HistoricalRecords()

@@ -255,7 +255,7 @@ def _fit_new_rotors(user: User, job: Job, works: Sequence[CornerWorked]) -> None
         if "new_rotors" not in worked.remedy or worked.thinnest_mm is None or job.odometer_km is None:
             continue
         here = {"vehicle": job.vehicle, "position": worked.position, "odometer_km": job.odometer_km}
-        if RotorFitting.of(user).filter(**here).exists():
+        if RotorFitting.of(user).filter(**here, withdrawn=False).exists():
             continue  # written down already, by hand or at an earlier closing of this job
         fitting = RotorFitting(
             **here,

@@ -18,3 +18,12 @@ def fit_rotor(user: User, vehicle: Vehicle, **fields: Any) -> RotorFitting:
     fitting.full_clean()
     fitting.save()
     return fitting
+
+
+@transaction.atomic
+def strike_fitting(user: User, fitting: RotorFitting, *, withdrawn: bool) -> None:
+    """Strike a rotor fitted out, or let it count again; the row stays."""
+    require(user, Deed.EDIT_JOB)
+    fitting.withdrawn = withdrawn
+    fitting._history_user = user
+    fitting.save()

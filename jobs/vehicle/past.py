@@ -103,6 +103,20 @@ def plates_of(vehicle: Vehicle, *, unit: Unit) -> list[dict[str, Any]]:
     ]
 
 
+def fittings_of(vehicle: Vehicle, *, unit: Unit) -> list[dict[str, Any]]:
+    """Return the rotors fitted that are on a vehicle's record, newest first."""
+    rows = vehicle.rotor_fittings.select_related("created_by").order_by("-odometer_km", "-pk")
+    return [
+        {
+            "row": row,
+            "name": POSITION_NAMES[row.position],
+            "thickness": plain_text(row.thickness_mm, unit=unit),
+            "at": distance_text(row.odometer_km, unit),
+        }
+        for row in rows
+    ]
+
+
 @dataclass(frozen=True)
 class _Reckoned:
     position: str
@@ -130,7 +144,7 @@ def _reckon(vehicle: Vehicle) -> list[_Reckoned]:
     rows = Corner.on_jobs(visits).order_by("job__odometer_km", "job_id")
     names = ("job__created_at", "position", "job_id", "job__odometer_km", "verdict", "look__typed", "look__unit")
     corners = [_Visit(*row) for row in rows.values_list(*names)]
-    fittings = list(vehicle.rotor_fittings.all())
+    fittings = list(vehicle.rotor_fittings.filter(withdrawn=False))
     by_one_clock = since_changed((visit.at, visit.odometer_km) for visit in corners)
     if len(by_one_clock) < len(corners):  # kilometres of another clock are no distance from these
         changed = by_one_clock[0][0]

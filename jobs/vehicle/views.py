@@ -11,13 +11,14 @@ from django.views.decorators.http import require_http_methods
 from jobs.floor.strips import strips
 from jobs.floor.views import warn_of_open_beside
 from jobs.frame import job_context
-from jobs.models import Job
-from jobs.vehicle.actions import fit_rotor
+from jobs.models import Job, RotorFitting
+from jobs.vehicle.actions import fit_rotor, strike_fitting
 from jobs.vehicle.forms import FittingForm, MoveForm, NameForm
 from jobs.vehicle.moving import HELD, HeldError, move_job
-from jobs.vehicle.past import plates_of, vehicle_history
+from jobs.vehicle.past import fittings_of, plates_of, vehicle_history
 from jobs.words import axle_name
 from jobs.writing import JobClosedError
+from workshop.addresses import address
 from workshop.models import Vehicle
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
@@ -40,6 +41,18 @@ def vehicle(request: HttpRequest, pk: int) -> HttpResponse:
             messages.success(request, _("Recorded. Wear is counted from there."))
             return redirect("jobs:vehicle", pk)
     return _page(request, row, form=form)
+
+
+def _page_of_fitting(request: HttpRequest, pk: int) -> str:
+    return address("jobs:vehicle", get_object_or_404(RotorFitting.of(request.user), pk=pk).vehicle_id)
+
+
+@posted_from(_page_of_fitting)
+def strike(request: HttpRequest, pk: int) -> HttpResponse:
+    """Strike a rotor fitted out, or let it count again."""
+    fitting = get_object_or_404(RotorFitting.of(request.user), pk=pk)
+    strike_fitting(request.user, fitting, withdrawn=not fitting.withdrawn)
+    return redirect("jobs:vehicle", fitting.vehicle_id)
 
 
 @posted_from("jobs:vehicle", "pk")
@@ -66,6 +79,7 @@ def _page(
         "corners": vehicle_history(row, unit=request.user.unit),
         "strips": strips(Job.of(request.user).for_floor().filter(vehicle=row)[:_JOBS], unit=request.user.unit),
         "plates": plates_of(row, unit=request.user.unit),
+        "fittings": fittings_of(row, unit=request.user.unit),
         "form": form,
         "name_form": name_form,
         "may_record": may(request.user, Deed.EDIT_JOB),

@@ -25,6 +25,8 @@ class InstrumentCheck(InWorkshop):
     note = models.CharField(_("note"), max_length=200, blank=True)
     by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
+    # Who struck it out: a slip stays on the record and counts for nothing.
+    withdrawn_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
 
     class Meta:
         ordering: ClassVar = ["on", "pk"]

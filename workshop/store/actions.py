@@ -88,6 +88,22 @@ def check_instrument(user: User, instrument: Instrument, **fields: Any) -> Instr
 
 
 @transaction.atomic
+def strike_check(user: User, check: InstrumentCheck, *, withdrawn: bool) -> None:
+    """Strike a check out that was a slip, or let it count again; when the next is due follows those that count."""
+    require(user, Deed.KEEP_STORE)
+    row = Instrument.of(user).select_for_update().get(pk=check.instrument_id)
+    newest = row.checks.filter(withdrawn_by=None).order_by("-on").values_list("on", flat=True)
+    by_checks = row.checked_on == newest.first()  # not by a day that was typed on the instrument itself
+    check.withdrawn_by = user if withdrawn else None
+    check.save(update_fields=["withdrawn_by"])
+    last = newest.first()
+    if by_checks or (last is not None and (row.checked_on is None or last > row.checked_on)):
+        row.checked_on = last
+        row._history_user = user
+        row.save()
+
+
+@transaction.atomic
 def keep_wrench(user: User, wrench: TorqueWrench) -> None:
     """Add a torque wrench or change it."""
     require(user, Deed.KEEP_STORE)

@@ -7,8 +7,8 @@ from django.utils import timezone
 from django.utils.translation import gettext as _
 from django.views.decorators.http import require_http_methods
 
-from workshop.addresses import chosen_row
-from workshop.models import DeviceKey, Instrument, RepeatabilityStudy, TorqueWrench
+from workshop.addresses import address, chosen_row
+from workshop.models import DeviceKey, Instrument, InstrumentCheck, RepeatabilityStudy, TorqueWrench
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
 from workshop.store.actions import (
@@ -18,6 +18,7 @@ from workshop.store.actions import (
     make_device_key,
     read_study,
     revoke_device_key,
+    strike_check,
 )
 from workshop.store.checked import beside, instrument_context, read_typed, studies_of, study_context, wrench_card
 from workshop.store.forms import CheckForm, StudyForm, WrenchForm
@@ -39,6 +40,18 @@ def instrument(request: HttpRequest, pk: int) -> HttpResponse:
             messages.success(request, _("On the record."))
             return redirect("workshop:instrument", pk)
     return _instrument(request, row, form=form, status=422 if form.errors else 200)
+
+
+def _page_of_check(request: HttpRequest, pk: int) -> str:
+    return address("workshop:instrument", get_object_or_404(InstrumentCheck.of(request.user), pk=pk).instrument_id)
+
+
+@posted_from(_page_of_check)
+def strike(request: HttpRequest, pk: int) -> HttpResponse:
+    """Strike a check out, or let it count again."""
+    check = get_object_or_404(InstrumentCheck.of(request.user), pk=pk)
+    strike_check(request.user, check, withdrawn=check.withdrawn_by is None)
+    return redirect("workshop:instrument", check.instrument_id)
 
 
 @posted_from("workshop:instrument", "pk")

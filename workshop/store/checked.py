@@ -24,9 +24,10 @@ _GOOD, _BARELY = 0.2, 0.4  # share of a limit that the spread of readings may ta
 
 def instrument_context(instrument: Instrument, unit: Unit) -> dict[str, Any]:
     """Return an instrument's checks, its drift and its studies."""
-    checks = list(instrument.checks.select_related("by"))
+    checks = list(instrument.checks.select_related("by", "withdrawn_by"))
     rows = [
         {
+            "row": check,
             "on": check.on,
             "standard": _size(check.standard_mm, unit),
             "off": _fine(check.deviation_mm, unit),
@@ -36,7 +37,11 @@ def instrument_context(instrument: Instrument, unit: Unit) -> dict[str, Any]:
         }
         for check in reversed(checks)
     ]
-    return {"instrument": instrument, "checks": rows, **_drift(instrument, checks, unit)}
+    return {
+        "instrument": instrument,
+        "checks": rows,
+        **_drift(instrument, [c for c in checks if c.withdrawn_by is None], unit),
+    }
 
 
 def _drift(instrument: Instrument, checks: list[Any], unit: Unit) -> dict[str, Any]:

@@ -24,6 +24,18 @@ class Past(Workshop):
         page = self.client.get(reverse("jobs:vehicle", args=[self.vehicle.pk]))
         self.assertContains(page, "9 in 10 between")
 
+    def test_a_rotor_recorded_by_a_slip_is_struck_out_and_counts_again(self) -> None:
+        fill(self.user, self.round, THICKNESS)
+        at_first = vehicle_history(self.vehicle, unit=Unit.MM)[0]
+        told = {"position": "FL", "odometer_km": 44_210, "thickness_mm": 28.0, "source": "measured"}
+        fitting = fit_rotor(self.user, self.vehicle, **told)
+        counted = vehicle_history(self.vehicle, unit=Unit.MM)[0]
+        for rate_mm in (at_first.rate_mm, counted.rate_mm):
+            self.client.post(reverse("jobs:strike-fitting", args=[fitting.pk]))
+            self.assertEqual(vehicle_history(self.vehicle, unit=Unit.MM)[0].rate_mm, rate_mm)
+        self.assertNotEqual(at_first.rate_mm, counted.rate_mm)
+        self.assertEqual(fitting.history.count(), 3)
+
     def test_recording_a_rotor_is_for_the_trained(self) -> None:
         form = {"position": "FL", "odometer_km": "40000", "thickness_mm": "28", "source": "measured"}
         address = reverse("jobs:vehicle", args=[self.vehicle.pk])

@@ -38,6 +38,26 @@ class Checked(TestCase):
         self.assertContains(page, "+7.3 µm")  # 8 µm in 400 days
         self.assertContains(page, "it leaves its error limit in 100 days")
 
+    def test_a_check_that_was_a_slip_is_struck_out_of_drift_and_of_when_it_is_due(self) -> None:
+        for days, shown in ((900, "1.000"), (700, "1.004"), (500, "1.008")):
+            self.check(days, shown)
+        before = self.client.get(self.url).context["words"]
+        self.check(0, "1.080")  # 1.008 was meant, and another dial
+        slip = InstrumentCheck.objects.get(shown_mm=1.08)
+        wrong = self.client.get(self.url).context["words"]
+        strike = reverse("workshop:strike-check", args=[slip.pk])
+        for words, is_due, who in ((before, True, self.user), (wrong, False, None)):
+            self.assertRedirects(self.client.post(strike), self.url)
+            slip.refresh_from_db()
+            self.dial.refresh_from_db()
+            self.assertEqual((self.dial.is_due(timezone.localdate()), slip.withdrawn_by), (is_due, who))
+            self.assertEqual(self.client.get(self.url).context["words"], words)
+        self.assertNotEqual(before, wrong)
+        InstrumentCheck.objects.exclude(pk=slip.pk).delete()
+        self.client.post(strike)
+        self.dial.refresh_from_db()
+        self.assertIsNone(self.dial.checked_on)
+
     def test_a_wrong_check_is_refused_beside_its_field_with_what_was_typed(self) -> None:
         answer = self.check(0, "1.0x0", note="by the window")
         self.assertContains(answer, "by the window", status_code=422)
