@@ -12,7 +12,7 @@ from jobs.models import Closing
 from workshop.models import POSITION_NAMES, User
 
 SOON: Final = timedelta(days=30)
-STATES: Final = ("due", "soon", "all")
+STATES: Final = ("due", "soon", "all", "gone")
 
 
 def due_rows(user: User, closings: Any, *, today: date) -> list[dict[str, Any]]:
@@ -22,8 +22,10 @@ def due_rows(user: User, closings: Any, *, today: date) -> list[dict[str, Any]]:
 
 
 def waiting(user: User, *, state: str, today: date) -> Any:
-    """Return the closings of a state, the longest overdue first: due now, within a month, or all that wait."""
+    """Return the closings of a state, the longest overdue first: due now, within a month, all that wait, or sold."""
     rows = Closing.of(user)
+    if state == "gone":
+        return rows.gone().order_by("-rung_at", "-pk")
     kept = rows.due(today) if state == "due" else rows.due(today + SOON) if state == "soon" else rows.waiting()
     return kept.order_by("due_on", "pk")
 

@@ -29,8 +29,14 @@ class ClosingQuerySet(models.QuerySet["Closing"]):
 
     def waiting(self) -> "ClosingQuerySet":
         """Keep those whose vehicle has not been seen since and is to be looked at again."""
-        rows = self.filter(stands=True, seen_again=None, due_on__isnull=False)
-        return rows.exclude(rung=Closing.Rung.GONE)
+        return self._unseen().exclude(rung=Closing.Rung.GONE)
+
+    def gone(self) -> "ClosingQuerySet":
+        """Keep those whose vehicle is said to be sold or scrapped: not looked at again, unless by a slip."""
+        return self._unseen().filter(rung=Closing.Rung.GONE)
+
+    def _unseen(self) -> "ClosingQuerySet":
+        return self.filter(stands=True, seen_again=None, due_on__isnull=False)
 
     def due(self, by: date) -> "ClosingQuerySet":
         """Keep those to be looked at by a day, or that have gone their distance already."""

@@ -202,4 +202,5 @@ def _size(mm: float, unit: Unit) -> str:
 def _fine(mm: float, unit: Unit, *, sign: bool = True) -> str:
     """Say a small length to the micrometre, or to a hundredth of a thou."""
     plus = "+" if sign else ""
-    return written(f"{mm / 0.0254:{plus}.2f} thou" if unit is Unit.THOU else f"{mm * 1000:{plus}.1f} µm")
+    said = f"{mm / 0.0254:{plus}.2f} thou" if unit is Unit.THOU else f"{mm * 1000:{plus}.1f} µm"
+    return written(said).replace("-", "−")

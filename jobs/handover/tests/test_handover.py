@@ -216,8 +216,12 @@ class HandedOver(AfterWork):
         self.assertEqual(Closing.objects.get(pk=closing.pk).rung, "felt")
         self.client.post(url, {"said": "gone"})
         self.assertFalse(Closing.objects.waiting().exists())
+        listed = [row["closing"] for row in self.client.get("/look-again/?state=gone").context["rows"]]
+        self.assertEqual(listed, [closing])
+        self.client.post(url, {"said": "fine", "state": "gone"})  # it was a slip: it waits again
+        self.assertEqual((Closing.objects.waiting().count(), Closing.objects.gone().count()), (1, 0))
         trail = self.page("changes", self.van.pk).content.decode()
-        self.assertEqual(trail.count("the owner was rung"), 2, "each call stands there, not the last alone")
+        self.assertEqual(trail.count("the owner was rung"), 3, "each call stands there, not the last alone")
 
     def test_a_vehicle_that_comes_back_opens_with_what_it_was_here_for(self) -> None:
         closing = self.close()
