@@ -37,6 +37,8 @@ FIELDS: Final = (
     LookField("linings", _("Shoe linings"), 20.0, several=True, large=True, feature="drum_in_hat"),
     LookField("lining_new", _("New shoe linings"), 20.0, several=True, large=True, feature="drum_in_hat"),
 )
+# Which of them say how thick a lining is, by the code of one that is worn; the last is what is put in new.
+LININGS: Final = {"pads_worn": ("pad_inner", "pad_outer", "pad_new"), "linings_worn": ("linings", "lining_new")}
 _BY_NAME: Final = {field.name: field for field in FIELDS}
 _PARTS: Final = re.compile(r"[+-]?[\d.,]+\s*(?:[^\s\d/;.,+-]+)?")
 

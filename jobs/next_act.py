@@ -12,6 +12,7 @@ from compass.cause.checks import MINUTES, OPENING_MINUTES, Separating
 from compass.cause.stakes import ELSEWHERE_MINUTES
 from compass.prove.proof import of_metal
 from compass.words.codes import CHECKS, FELT, WHY
+from jobs.look_fields import LININGS
 from jobs.models import Corner, Job, Sweep, Tape, ThicknessRound
 from jobs.words import place_words
 from workshop.addresses import address
@@ -128,12 +129,8 @@ def renew_linings(job: Job) -> NextAct | None:
     if not worn:
         return None
     corner, code = worn[0]
-    words, field = (
-        (_("Renew the pads · %(name)s"), "pad_new")
-        if code == "pads_worn"
-        else (_("Renew the shoes · %(name)s"), "lining_new")
-    )
-    url = address("jobs:measure", job.pk, corner.position) + f"?tape=look#look-{field}"
+    words = _("Renew the pads · %(name)s") if code == "pads_worn" else _("Renew the shoes · %(name)s")
+    url = address("jobs:measure", job.pk, corner.position) + f"?tape=look#look-{LININGS[code][-1]}"
     return NextAct(words % {"name": corner}, _(WHY["linings"]), None, url)
 
 

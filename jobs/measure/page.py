@@ -14,7 +14,7 @@ from compass.words.places import place_text
 from jobs.adapters import look_of
 from jobs.frame import corner_links, job_context, stopped_corners
 from jobs.judging import Judged, fetch_evidence, judge
-from jobs.look_fields import FIELDS, Looked, read_look, unit_of_field
+from jobs.look_fields import FIELDS, LININGS, Looked, read_look, unit_of_field
 from jobs.measure.forms import QuickForm
 from jobs.measure.looking import STOPPING
 from jobs.measure.workbench import build
@@ -28,7 +28,6 @@ from workshop.models import User
 from workshop.permissions import Deed, may
 from workshop.words import unreadable
 
-_LININGS: Final = {"pads_worn": ("pad_inner", "pad_outer", "pad_new"), "linings_worn": ("linings", "lining_new")}
 BESIDE: Final = {"quick": gettext_lazy("Quick"), "look": gettext_lazy("Look")}
 
 
@@ -121,7 +120,7 @@ class LookPage:
 def _worn_words(corner: Corner, name: str, looked: Looked, unit: Unit) -> str:
     """Say beside its field that a lining is under its least thickness, until new ones are in; else empty."""
     worn = corner.kept.linings if corner.kept is not None else ()
-    least_mm = next((one.least_mm for one in worn if name in _LININGS[one.code]), None)
+    least_mm = next((one.least_mm for one in worn if name in LININGS[one.code]), None)
     if least_mm is None or min(looked.mm.get(name, (least_mm,))) >= least_mm:
         return ""
     least = about(least_mm, unit if unit is Unit.MM else Unit.INCH, expanded_mm=0.05)
