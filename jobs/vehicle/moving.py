@@ -66,9 +66,18 @@ def is_slip(job: Job) -> bool:
 
 
 @transaction.atomic
-def move_job(user: User, job: Job, vehicle: Vehicle, *, odometer_km: int | None, take_out: bool = False) -> Moved:
+def move_job(
+    user: User,
+    job: Job,
+    vehicle: Vehicle,
+    *,
+    odometer_km: int | None,
+    odometer_runs_back: bool = False,
+    take_out: bool = False,
+) -> Moved:
     """Give an open job to ``vehicle``, with all that was read; its limits are that vehicle's now.
 
+    ``odometer_runs_back``: who read it was asked, and it does stand lower than the vehicle's newest.
     ``take_out``: the vehicle it was opened for is no vehicle, but a slip. Raises ``HeldError``, ``JobClosedError``.
     """
     require(user, Deed.EDIT_JOB)
@@ -93,11 +102,10 @@ def move_job(user: User, job: Job, vehicle: Vehicle, *, odometer_km: int | None,
         before._history_user = user
         before.delete()
     elif noted_km is not None and before.odometer_km == noted_km:
-        newest = read_before(before)
-        before.odometer_km = newest.km if newest is not None else None
+        before.odometer_km = _stood_at(before, current)
         save(user, before)
     if odometer_km is not None:
-        note_odometer(user, vehicle, odometer_km, runs_back=True)  # the form has asked
+        note_odometer(user, vehicle, odometer_km, runs_back=odometer_runs_back)
     refresh(user, current)
     return Moved(current, brought)
 
@@ -118,10 +126,25 @@ def _take_limits(user: User, job: Job, vehicle: Vehicle) -> tuple[str, ...]:
     return tuple(brought)
 
 
+def _stood_at(vehicle: Vehicle, job: Job) -> int | None:
+    """Return what a vehicle's odometer stood at without a job's: as it was noted then, else at its newest visit."""
+    by_job = job.history.filter(odometer_km__isnull=False).values_list("odometer_km", flat=True)
+    noted = vehicle.history.filter(odometer_km__isnull=False).exclude(odometer_km__in=list(by_job))
+    if (last := noted.order_by("-history_id").values_list("odometer_km", flat=True).first()) is not None:
+        return last
+    newest = read_before(vehicle)
+    return newest.km if newest is not None else None
+
+
 def _see_again_without(user: User, job: Job) -> None:
     """Let what was closed on the vehicle before be seen again by its next job, not by one that is not its own."""
     for closing in Closing.of(user).filter(seen_again=job).select_related("vehicle"):
-        following = closing.vehicle.jobs.filter(created_at__gt=closing.at).order_by("created_at").first()
+        following = (
+            closing.vehicle.jobs.filter(created_at__gt=closing.at)
+            .exclude(pk=closing.job_id)
+            .order_by("created_at")
+            .first()
+        )
         closing._history_user = user
         seen_km = following.odometer_km if following is not None else None
         closing.said(seen_again=following, seen_km=seen_km, comeback=None, comeback_by=None)

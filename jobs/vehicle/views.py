@@ -99,7 +99,8 @@ def other_vehicle(request: HttpRequest, pk: int) -> HttpResponse:
         try:
             moved = move_job(
                 request.user, job, data["vehicle"],
-                odometer_km=data["odometer_km"], take_out=bool(data.get("take_out")),
+                odometer_km=data["odometer_km"], odometer_runs_back=bool(form.data.get("odometer_meant")),
+                take_out=bool(data.get("take_out")),
             )  # fmt: skip
             messages.success(request, _("This is %(vehicle)s’s job now.") % {"vehicle": moved.job.vehicle})
             for axle in moved.brought:

@@ -52,6 +52,13 @@ class Moved(Workshop):
         stands = {str(vehicle): vehicle.odometer_km for vehicle in Vehicle.objects.all()}
         self.assertEqual(stands, {"Minibus 9": 50_000, "Minibus 4": 50_300})
         self.assertContains(self.client.get(reverse("jobs:changes", args=[job.pk])), "Minibus 9 → Minibus 4")
+        self.assertEqual(self.given("minibus 9", odometer_km="84,210"), 302)  # and back: all is as it was
+        for closing, seen in ((theirs, (None, None)), (ours, (job, 84_210))):
+            closing.refresh_from_db()
+            self.assertEqual((closing.seen_again, closing.seen_km), seen)
+        stands = {str(vehicle): vehicle.odometer_km for vehicle in Vehicle.objects.all()}
+        self.assertEqual(stands, {"Minibus 9": 84_210, "Minibus 4": 50_000})
+        self.assertEqual(Job.objects.get(pk=self.job.pk).corners.get(position="FL").kept.runout, "over")
 
     def test_limits_come_along_where_the_right_one_has_none_for_what_is_laid_out(self) -> None:
         bare = add_vehicle(self.user, label="Minibus 5", kind="van")
