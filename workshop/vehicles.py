@@ -1,7 +1,7 @@
 """Writes about vehicles and the limits of their axles."""
 
 from collections.abc import Iterable
-from difflib import SequenceMatcher
+from difflib import get_close_matches
 from typing import Any, Final
 
 from django.db import transaction
@@ -58,7 +58,7 @@ def _is_among(word: str, words: list[str]) -> bool:
 
 def _is_slip(typed: str, name: str) -> bool:
     same_figures = [c for c in typed if c.isdigit()] == [c for c in name if c.isdigit()]
-    return same_figures and SequenceMatcher(None, typed, name).ratio() >= _A_SLIP
+    return same_figures and bool(get_close_matches(typed, [name], cutoff=_A_SLIP))
 
 
 def ran_back(km: int, before_km: int) -> bool:

@@ -53,7 +53,8 @@ def _laid_out(user: User, job: Job, *, read: bool = False) -> set[str]:
     """Return the axles of a job at which something is laid out to be read; ``read``: is read already."""
     at = "corner__position"
     tapes = [kind.of(user).filter(corner__job=job).values_list(at, "typed") for kind in (Sweep, ThicknessRound)]
-    beside = [kind.of(user).filter(corner__job=job).values_list(at, flat=True) for kind in (QuickReading, Look)]
+    looks = Look.of(user).exclude(typed={}, findings=[])
+    beside = [rows.filter(corner__job=job).values_list(at, flat=True) for rows in (QuickReading.of(user), looks)]
     read_at = [position for rows in tapes for position, texts in rows if any(texts) or not read]
     return {axle_of(position) for position in (*read_at, *chain.from_iterable(beside))}
 
@@ -82,7 +83,7 @@ def move_job(
     """
     require(user, Deed.EDIT_JOB)
     current = open_job_row(user, job.pk)
-    before = current.vehicle
+    before = Vehicle.of(user).select_for_update().get(pk=current.vehicle_id)  # nobody opens another job for a slip
     if why := held(user, current, vehicle):
         raise HeldError(why)
     slip = take_out and is_slip(current)
@@ -122,7 +123,7 @@ def _take_limits(user: User, job: Job, vehicle: Vehicle) -> tuple[str, ...]:
     in_force |= {axle: set_limits(user, vehicle, axle, **ours[axle].figures()) for axle in brought}
     for corner in corners:
         corner.limits = in_force.get(corner.axle)
-        corner.save(update_fields=["limits"])
+    Corner.of(user).bulk_update(corners, ["limits"])
     return tuple(brought)
 
 
