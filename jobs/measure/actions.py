@@ -43,10 +43,12 @@ def withdraw_quick(user: User, quick: QuickReading, *, withdrawn: bool) -> None:
     """Strike a quick reading out, or let it count again; the row stays."""
     require(user, Deed.MEASURE)
     job = open_job_row(user, quick.corner.job_id)
-    quick.withdrawn = withdrawn
-    quick._history_user = user
-    quick.save()
-    refresh(user, job)
+    row = QuickReading.of(user).get(pk=quick.pk)
+    if row.withdrawn != withdrawn:
+        row.withdrawn = withdrawn
+        row._history_user = user
+        row.save()
+        refresh(user, job)
 
 
 MAX_CLIENT = 40

@@ -43,7 +43,7 @@ def strike_tape(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Strike a tape out, or let it count again."""
     _job, tape = _tape(request, kind, pk)
     try:
-        actions.strike_tape(request.user, tape, struck=not tape.struck)
+        actions.strike_tape(request.user, tape, struck=request.POST.get("struck") == "yes")
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))
     return redirect(page_of_tape(request, pk, kind))
@@ -53,11 +53,11 @@ def strike_tape(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 def other_corner(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Give a tape to the corner that it was read at."""
     job, tape = _tape(request, kind, pk)
-    position = request.POST.get("position", "")
+    position, names = request.POST.get("position", ""), {c.position: str(c) for c in job.corners.all()}
     try:
         actions.give_to_corner(request.user, tape, position)
-        messages.success(request, _("Now at: %(corner)s.") % {"corner": dict(_other_corners(job, tape))[position]})
-    except (actions.OtherCornerError, KeyError):
+        messages.success(request, _("Now at: %(corner)s.") % {"corner": names[position]})
+    except actions.OtherCornerError:
         messages.error(request, _("It cannot be of that corner; nothing was changed."))
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))

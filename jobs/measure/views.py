@@ -113,7 +113,7 @@ def strike(request: HttpRequest, pk: int) -> HttpResponse:
     """Strike a quick reading out, or let it count again."""
     reading = get_object_or_404(QuickReading.of(request.user).select_related("corner__job", "corner__limits"), pk=pk)
     try:
-        actions.withdraw_quick(request.user, reading, withdrawn=not reading.withdrawn)
+        actions.withdraw_quick(request.user, reading, withdrawn=request.POST.get("struck") == "yes")
     except JobClosedError:
         messages.error(request, _("This job is closed; nothing was changed."))
     corner = reading.corner

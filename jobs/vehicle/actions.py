@@ -24,6 +24,8 @@ def fit_rotor(user: User, vehicle: Vehicle, **fields: Any) -> RotorFitting:
 def strike_fitting(user: User, fitting: RotorFitting, *, withdrawn: bool) -> None:
     """Strike a rotor fitted out, or let it count again; the row stays."""
     require(user, Deed.EDIT_JOB)
-    fitting.withdrawn = withdrawn
-    fitting._history_user = user
-    fitting.save()
+    row = RotorFitting.of(user).select_for_update().get(pk=fitting.pk)
+    if row.withdrawn != withdrawn:
+        row.withdrawn = withdrawn
+        row._history_user = user
+        row.save()

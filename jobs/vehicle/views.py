@@ -51,7 +51,7 @@ def _page_of_fitting(request: HttpRequest, pk: int) -> str:
 def strike(request: HttpRequest, pk: int) -> HttpResponse:
     """Strike a rotor fitted out, or let it count again."""
     fitting = get_object_or_404(RotorFitting.of(request.user), pk=pk)
-    strike_fitting(request.user, fitting, withdrawn=not fitting.withdrawn)
+    strike_fitting(request.user, fitting, withdrawn=request.POST.get("struck") == "yes")
     return redirect("jobs:vehicle", fitting.vehicle_id)
 
 

@@ -92,6 +92,9 @@ def strike_check(user: User, check: InstrumentCheck, *, withdrawn: bool) -> None
     """Strike a check out that was a slip, or let it count again; when the next is due follows those that count."""
     require(user, Deed.KEEP_STORE)
     row = Instrument.of(user).select_for_update().get(pk=check.instrument_id)
+    check = row.checks.get(pk=check.pk)
+    if (check.withdrawn_by_id is not None) == withdrawn:
+        return
     newest = row.checks.filter(withdrawn_by=None).order_by("-on").values_list("on", flat=True)
     by_checks = row.checked_on == newest.first()  # not by a day that was typed on the instrument itself
     check.withdrawn_by = user if withdrawn else None

@@ -50,7 +50,7 @@ def _page_of_check(request: HttpRequest, pk: int) -> str:
 def strike(request: HttpRequest, pk: int) -> HttpResponse:
     """Strike a check out, or let it count again."""
     check = get_object_or_404(InstrumentCheck.of(request.user), pk=pk)
-    strike_check(request.user, check, withdrawn=check.withdrawn_by is None)
+    strike_check(request.user, check, withdrawn=request.POST.get("struck") == "yes")
     return redirect("workshop:instrument", check.instrument_id)
 
 

@@ -30,7 +30,7 @@ class Quick(Workshop):
         quick = QuickReading.objects.get()
         self.assertEqual((quick.typed, round(quick.tir_mm, 9), quick.high_deg), ("9", 0.09, 228.0))
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).verdict["runout"]["state"], "over")
-        self.client.post(reverse("jobs:strike", args=[quick.pk]))
+        self.client.post(reverse("jobs:strike", args=[quick.pk]), {"struck": "yes"})
         self.assertTrue(QuickReading.objects.get().withdrawn)
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).verdict, {})
 
@@ -54,7 +54,7 @@ class Quick(Workshop):
         self.take()
         close_job(self.user, self.job, reason="Sold")
         self.assertEqual(self.take().status_code, 422)
-        self.client.post(reverse("jobs:strike", args=[QuickReading.objects.get().pk]))
+        self.client.post(reverse("jobs:strike", args=[QuickReading.objects.get().pk]), {"struck": "yes"})
         self.assertFalse(QuickReading.objects.get().withdrawn)
 
 

@@ -47,20 +47,24 @@ class SetUp(Workshop):
     def test_a_sweep_struck_out_counts_for_nothing_and_comes_back(self) -> None:
         fill(self.user, self.sweep, READINGS)
         whole = Corner.objects.get(pk=self.corner.pk).kept.runout
-        self.client.post(self.address("strike-tape", self.sweep))
+        for _ in range(2):  # pressed twice
+            self.client.post(self.address("strike-tape", self.sweep), {"struck": "yes"})
         self.assertIsNone(Corner.objects.get(pk=self.corner.pk).kept)
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed, READINGS)
         page = self.client.get(f"/jobs/{named('job', self.job.pk)}/FL/measure/?tape=s{self.sweep.pk}")
         self.assertContains(page, "Let it count again")
         self.assertNotContains(self.client.get(f"/jobs/{named('job', self.job.pk)}/readings.csv"), "10.5")
-        self.client.post(self.address("strike-tape", self.sweep))
+        self.client.post(self.address("strike-tape", self.sweep), {"struck": "no"})
         self.assertEqual(Corner.objects.get(pk=self.corner.pk).kept.runout, whole)
 
     def test_a_tape_read_at_another_corner_goes_there_and_both_are_judged_anew(self) -> None:
         fill(self.user, self.sweep, READINGS)
         address, page = self.address("other-corner", self.sweep), f"/jobs/{named('job', self.job.pk)}/FR/measure/"
-        sent = self.client.post(address, {"position": "FR"})
-        self.assertRedirects(sent, f"{page}?tape=s{self.sweep.pk}")
+        for _ in range(2):  # pressed twice
+            sent = self.client.post(address, {"position": "FR"})
+        self.assertRedirects(sent, f"{page}?tape=s{self.sweep.pk}", fetch_redirect_response=False)
+        said = [str(words) for words in self.client.get(page).context["messages"]]
+        self.assertEqual(set(said), {"Now at: Front right."})
         left, right = (Corner.objects.get(job=self.job, position=position) for position in ("FL", "FR"))
         self.assertIsNone(left.kept)
         self.assertEqual((right.kept.runout, right.sweeps.get().typed), ("over", READINGS))

@@ -30,8 +30,9 @@ class Past(Workshop):
         told = {"position": "FL", "odometer_km": 44_210, "thickness_mm": 28.0, "source": "measured"}
         fitting = fit_rotor(self.user, self.vehicle, **told)
         counted = vehicle_history(self.vehicle, unit=Unit.MM)[0]
-        for rate_mm in (at_first.rate_mm, counted.rate_mm):
-            self.client.post(reverse("jobs:strike-fitting", args=[fitting.pk]))
+        for struck, rate_mm in (("yes", at_first.rate_mm), ("no", counted.rate_mm)):
+            for _ in range(2):  # pressed twice
+                self.client.post(reverse("jobs:strike-fitting", args=[fitting.pk]), {"struck": struck})
             self.assertEqual(vehicle_history(self.vehicle, unit=Unit.MM)[0].rate_mm, rate_mm)
         self.assertNotEqual(at_first.rate_mm, counted.rate_mm)
         self.assertEqual(fitting.history.count(), 3)

@@ -46,15 +46,16 @@ class Checked(TestCase):
         slip = InstrumentCheck.objects.get(shown_mm=1.08)
         wrong = self.client.get(self.url).context["words"]
         strike = reverse("workshop:strike-check", args=[slip.pk])
-        for words, is_due, who in ((before, True, self.user), (wrong, False, None)):
-            self.assertRedirects(self.client.post(strike), self.url)
+        for struck, words, is_due, who in (("yes", before, True, self.user), ("no", wrong, False, None)):
+            for _ in range(2):  # pressed twice
+                self.assertRedirects(self.client.post(strike, {"struck": struck}), self.url)
             slip.refresh_from_db()
             self.dial.refresh_from_db()
             self.assertEqual((self.dial.is_due(timezone.localdate()), slip.withdrawn_by), (is_due, who))
             self.assertEqual(self.client.get(self.url).context["words"], words)
         self.assertNotEqual(before, wrong)
         InstrumentCheck.objects.exclude(pk=slip.pk).delete()
-        self.client.post(strike)
+        self.client.post(strike, {"struck": "yes"})
         self.dial.refresh_from_db()
         self.assertIsNone(self.dial.checked_on)
 
