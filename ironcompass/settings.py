@@ -80,7 +80,8 @@ DATABASES = {"default": env.db("IC_DATABASE_URL")}
 DATABASES["default"]["ENGINE"] = "ironcompass.postgresql"
 DATABASES["default"]["CONN_MAX_AGE"] = 300
 DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
-DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 3, "connect_timeout": 3}
+_OF_URL = DATABASES["default"].get("OPTIONS", {})  # what the address says of a connection counts
+DATABASES["default"]["OPTIONS"] = {"server_side_binding": True, "prepare_threshold": 3, "connect_timeout": 3} | _OF_URL
 # Counts of who asks how often (workshop.limits_of_asking), for all processes and machines together; two that ask at
 # the very same moment may count as one.
 CACHES = {

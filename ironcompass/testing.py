@@ -21,6 +21,7 @@ from django.test.utils import iter_test_cases
 from psycopg import sql
 from whitenoise.middleware import WhiteNoiseMiddleware
 
+from ironcompass.tests.waiting import PATIENCE_S
 from workshop import walls
 from workshop.database_role import admit
 from workshop.models import Workshop
@@ -161,6 +162,7 @@ class CountingRunner(DiscoverRunner):
 
     def setup_databases(self, **kwargs: Any) -> Any:
         """Make the database as its owner, then go on as the role that owns nothing."""
+        connection.settings_dict["OPTIONS"]["connect_timeout"] = int(PATIENCE_S)
         # Before the database is copied for each process: the copies take the rights along.
         post_migrate.connect(_admit, sender=apps.get_app_config("workshop"))
         made = super().setup_databases(**kwargs)

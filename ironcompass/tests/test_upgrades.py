@@ -11,6 +11,8 @@ from django.db import connection
 from django.test import SimpleTestCase
 from psycopg import sql
 
+from ironcompass.tests.waiting import PATIENCE_S
+
 DUMPS = Path(__file__).parent / "dumps"
 KEPT = ("jobs_job", "jobs_corner", "jobs_sweep", "jobs_thicknessround", "jobs_historicalsweep", "workshop_vehicle")
 # What a person of the upgraded workshop opens: every leg of every job, as the server would show it.
@@ -74,7 +76,7 @@ class Upgrades(SimpleTestCase):
             house.execute(sql.SQL(statement).format(sql.Identifier(self.name)))
 
     def manage(self, *arguments: str) -> str:
-        told = os.environ | {"IC_DATABASE_URL": f"{self.base}/{self.name}"}
+        told = os.environ | {"IC_DATABASE_URL": f"{self.base}/{self.name}?connect_timeout={PATIENCE_S:.0f}"}
         command = [sys.executable, "manage.py", *arguments]
         done = subprocess.run(  # noqa: S603
             command, cwd=settings.BASE_DIR, env=told, capture_output=True, text=True, check=False
