@@ -61,14 +61,18 @@ def _newest(rows: Any) -> list[Any]:
 
 
 def _of_job(job: Job, reader: User) -> Iterator[dict[str, Any]]:
-    for before, row in _with_before(_newest(job.history.select_related("assigned_to", "with_trainee"))):
+    rows = _newest(job.history.select_related("assigned_to", "with_trainee"))
+    vehicles = {row.vehicle_id for row in rows}
+    names: dict[int, str] = {}
+    if len(vehicles) > 1:  # by their history: one may have been taken out of the fleet
+        names = dict(Vehicle.history.filter(id__in=vehicles).order_by("history_id").values_list("id", "label"))
+    for before, row in _with_before(rows):
         if before is None:
             yield _change(row, _("opened") if row.history_type == "+" else _("changed"), typed=row.complaint)
             continue
         said: list[tuple[str, str]] = []
         if row.vehicle_id != before.vehicle_id:
-            both = (before.vehicle_id, row.vehicle_id)  # one may have been taken out of the fleet
-            names = dict(Vehicle.history.filter(id__in=both).order_by("history_id").values_list("id", "label"))
+            both = (before.vehicle_id, row.vehicle_id)
             said.append((_("vehicle") + ": " + " → ".join(names.get(pk, "–") for pk in both), ""))
         if row.state != before.state:
             said.append((f"{before.get_state_display()} → {row.get_state_display()}", row.closing_reason))
