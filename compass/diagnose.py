@@ -24,13 +24,14 @@ _TELL_APART: Final = "tell_apart_anew"
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """The answer to a case."""
+    """The answer to a case. ``stopped`` are the corners that forbid driving as the vehicle stands now."""
 
     case_id: str | None
     judged: Judgement
     corners: tuple[Chosen, ...]
     plans: tuple[AxlePlan, ...]
     advice: Reason | None
+    stopped: tuple[str, ...]
 
 
 def diagnose(case: Case) -> Verdict:
@@ -45,10 +46,12 @@ def conclude(
     judged: Judgement | None = None,
     choosing: ChoosesAxle | None = None,
     standing: Mapping[str, CornerVerdict] | None = None,
+    stopped: Sequence[str] | None = None,
 ) -> Verdict:
     """Conclude from corners that are diagnosed, and perhaps judged, already; ``choosing`` may remember its axles.
 
     ``standing`` are corners that were worked on, as they stand: what is still to be done there is chosen by that.
+    ``stopped`` are the corners that forbid driving now, where more is known of that than was read since.
     """
     judged = judged or judge_vehicle(
         case.positions,
@@ -61,6 +64,8 @@ def conclude(
     )
     if standing is None:
         standing = {c.position: stands for c in case.corners if (stands := stands_after_work(c)) is not None}
+    if stopped is None:
+        stopped = [c.position for c in corners if standing.get(c.position, c).do_not_drive]
     to_choose = [standing.get(corner.position) or blamed(corner, judged) for corner in corners]
     chosen, plans = choose(to_choose, shop=case.shop, kind=case.vehicle.kind, choosing=choosing)
     chosen = tuple(
@@ -74,7 +79,8 @@ def conclude(
         judged=judged,
         corners=chosen,
         plans=plans,
-        advice=_advice(judged, plans, chosen),
+        advice=_advice(judged, plans, chosen, stopped) or _of_the_work(case, judged, standing) or _likeliest(judged),
+        stopped=tuple(stopped),
     )
 
 
@@ -137,7 +143,7 @@ def is_mended(came_in: CornerVerdict, stands: Measured | None, *, bearing_renewe
     measured = stands or came_in.measured
     # A plate or a turn leaves the disc as thick as it was: it is not miked again.
     thickness = measured.thickness if measured.thickness.result is not None else came_in.measured.thickness
-    known = measured.runout.tir is not None and thickness.result is not None
+    known = measured.runout.tir is not None and thickness.result is not None and not thickness.is_doubted
     return known and State.OVER not in (measured.runout.state, thickness.state_variation)
 
 
@@ -163,11 +169,13 @@ def measured_first(chosen: Chosen, judged: Judgement) -> Chosen:
     return replace(chosen, recommended=None, because=(*chosen.because, Reason("measure_first", figures)))
 
 
-def _advice(judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chosen]) -> Reason | None:
+def _advice(
+    judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chosen], stopped: Sequence[str]
+) -> Reason | None:
     """Return what to do with the vehicle now, in one sentence's figures."""
     step, positions = judged.next, tuple(judged.root_causes)
-    if judged.stopped:
-        return Reason("do_not_drive", {"positions": judged.stopped})
+    if stopped:
+        return Reason("do_not_drive", {"positions": tuple(stopped)})
     if step.check is not None and step.position is not None:
         return Reason("next_check", {"check": step.check, "position": step.position})
     if not positions:
@@ -195,5 +203,19 @@ def _advice(judged: Judgement, plans: Sequence[AxlePlan], chosen: Sequence[Chose
             continue
         if any(kind_of_metal(code) or code in ("index", "plate") for code in plan.remedies.values()):
             return Reason("plan", {"positions": plan.positions, "remedies": tuple(plan.remedies.values())})
+    return None
+
+
+def _of_the_work(case: Case, judged: Judgement, standing: Mapping[str, CornerVerdict]) -> Reason | None:
+    """Return what to do where all that was to be put right was worked on, and nothing is over there any more."""
+    mended = tuple(p for p, c in standing.items() if c.settled and not c.measured.thickness.is_doubted)
+    if not mended or not set(judged.troubled) <= set(mended) or case.complaint.still_felt:
+        return None
+    return Reason("drive_the_work" if case.complaint.after_work is None else "work_held", {"positions": mended})
+
+
+def _likeliest(judged: Judgement) -> Reason | None:
+    if not judged.root_causes:
+        return None
     cause, odds = judged.weighed.causes[0]
     return Reason("most_likely", {"cause": cause.value, "odds": odds})

@@ -18,6 +18,7 @@ from compass.ground.errors import UnreadableNumberError
 from compass.ground.positions import BY_KIND
 from compass.ground.units import Unit
 from compass.measure.dial import DialReading, Face, Unwrapped, read_dial, unwrap
+from compass.measure.thickness import lone_readings
 from jobs.look_fields import Looked, read_look
 from jobs.models import Corner, Cut, Job, Look, QuickReading, Sweep, ThicknessRound
 from workshop.adapters import dial_of, shop_of_workshop, spec_of
@@ -155,8 +156,11 @@ def _pooled(measured: list[ThicknessRecord]) -> ThicknessRecord:
     if len(alike) == 1:
         return last
     rounds = [one.rounds for one in alike]
-    mean = np.average([one.readings_mm for one in alike], axis=0, weights=rounds)
-    return replace(last, readings_mm=mean, rounds=sum(rounds))
+    rows = np.array([one.readings_mm for one in alike])
+    # A slip of one round is no reading of the disc; what every round reads is, however far it stands from the rest.
+    lone = np.array([lone_readings(one.readings_mm) for one in alike])
+    counts = np.where(lone & ~lone.all(axis=0), 0, np.array(rounds)[:, None, None])
+    return replace(last, readings_mm=np.average(rows, axis=0, weights=counts), rounds=sum(rounds))
 
 
 @dataclass(frozen=True)

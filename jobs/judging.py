@@ -97,6 +97,13 @@ class JudgedJob:
     name: str
     beside: Beside
 
+    @property
+    def stopped(self) -> tuple[str, ...]:
+        """The corners that forbid driving as the vehicle stands now."""
+        now = {**self.corners, **self.after}
+        forbid = {position for position, judged in now.items() if judged.verdict and judged.verdict.do_not_drive}
+        return tuple(position for position in now if position in forbid or position in self.still_stopped)
+
 
 def fetch_evidence(corners: Sequence[Corner]) -> None:
     """Fetch tapes and quick readings of corners, with their instruments, in three queries."""
@@ -273,7 +280,9 @@ def verdict_of(user: User, job: Job, past: Past) -> Verdict:
     corners = [with_past(verdict, past) for verdict in fresh.verdicts]
     case = case_record(user, job, [corner.measured.corner for corner in corners], beside=fresh.beside)
     stands = {r.position: verdict for r in job.corners.all() if (verdict := standing(job, r, past=past)) is not None}
-    return conclude(case, corners, judged=fresh.judged, choosing=choose_for_axle, standing=stands)
+    return conclude(
+        case, corners, judged=fresh.judged, choosing=choose_for_axle, standing=stands, stopped=fresh.stopped
+    )
 
 
 def with_past(verdict: CornerVerdict, past: Past | None) -> CornerVerdict:

@@ -34,6 +34,7 @@ class KeptCorner:
     variation_expanded_mm: float = 0.0
     broken_off: str = ""  # the tape that was begun and not read to its end
     linings: tuple[WornLining, ...] = ()  # pads and shoes that are under their least thickness
+    thickness_doubted: bool = False  # a thickness can hardly be of this disc: it is miked again
 
     @property
     def clear(self) -> bool:
@@ -82,6 +83,7 @@ class KeptCorner:
             variation_expanded_mm=variation.expanded_mm if variation is not None else 0.0,
             broken_off=broken_off,
             linings=measured.worn_linings,
+            thickness_doubted=measured.thickness.is_doubted,
         )
 
     @classmethod
@@ -105,6 +107,7 @@ class KeptCorner:
             variation_expanded_mm=thickness.get("variation_expanded_mm") or 0.0,
             broken_off=data.get("broken_off", ""),
             linings=tuple(WornLining(*worn) for worn in data.get("linings", ())),
+            thickness_doubted=bool(data.get("thickness_doubted")),
         )
 
     def data(self) -> dict[str, Any]:
@@ -116,6 +119,7 @@ class KeptCorner:
             "do_not_drive": self.do_not_drive,
             "broken_off": self.broken_off,
             "linings": [[worn.code, worn.left_mm, worn.least_mm] for worn in self.linings],
+            "thickness_doubted": self.thickness_doubted,
             "runout": {
                 "state": self.runout,
                 "high_deg": self.high_deg,

@@ -186,6 +186,8 @@ def act_for(
     page, query = _PLACES.get(check, ("prepare", {}))
     words, minutes = _(CHECKS[check]) + place, minutes or MINUTES.get(check)
     opens_with: dict[str, str | int] = dict(query)
+    if check == "reread_station" and corner.kept is not None and corner.kept.thickness_doubted:
+        opens_with["tape"] = "thickness"
     if why == "unopened" and check in _BOTH:
         words, minutes = _("Sweep and mike") + place, OPENING_MINUTES + sum(MINUTES[both] for both in _BOTH)
     if corner.limits_id is None:

@@ -126,16 +126,21 @@ def _standing(measured: Measured) -> list[Reason]:
     if result is not None:
         figures = {"min_mm": result.minimum.value_mm, "expanded_mm": result.minimum.expanded_mm}
         figures |= {"limit_mm": spec.discard_thickness_mm, "state": thickness.state_discard.value}
-        reasons.append(Reason("minimum_stands", figures))
+        is_open = thickness.state_discard is State.UNKNOWN
+        reasons.append(Reason("minimum_open" if is_open else "minimum_stands", figures))
         if result.variation is not None:
             figures = {"variation_mm": result.variation.value_mm, "expanded_mm": result.variation.expanded_mm}
             figures |= {"limit_mm": spec.max_thickness_variation_mm, "state": thickness.state_variation.value}
-            reasons.append(Reason("variation_stands", figures))
+            is_open = thickness.state_variation is State.UNKNOWN
+            reasons.append(Reason("variation_open" if is_open else "variation_stands", figures))
     return reasons
 
 
 def _flags(measured: Measured) -> list[Reason]:
-    reasons = [_flag(flag) for flag in (*measured.runout.flags, *measured.thickness.flags)]
+    reasons = [_flag(flag) for flag in measured.runout.flags]
+    reasons += [_flag(flag, code="flag_of_a_round") for flag in measured.thickness.flags]
+    if measured.thickness.result is not None:
+        reasons += [Reason("stands_alone", {"at": f"{at:g}"}) for at in measured.thickness.result.alone_deg]
     for a in measured.analysed:
         if not a.installed:
             reasons += [_flag(flag, code="flag_elsewhere", surface=a.evidence.surface.value) for flag in a.flags]

@@ -115,6 +115,7 @@ def wanting(measured: Measured) -> str | None:
         ("joint_not_cleaned" in names and runout.state is not State.WITHIN, "clean_and_sweep"),
         ("nuts_not_torqued" in names and runout.state is not State.WITHIN, "torque_and_sweep"),
         (measured.whose.disagrees, _recheck(measured)),
+        (thickness.is_doubted, "reread_station"),
         (thickness.result is None or "too_few_stations" in thickness.flags, "measure_thickness"),
         # No disc is blamed for its runout before its bearing was rocked, where there is a limit to hold it against.
         (

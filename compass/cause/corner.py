@@ -92,19 +92,23 @@ def _thickness(
         return Thickness(result=None, state_discard=State.UNKNOWN, state_variation=State.UNKNOWN)
     spec = corner.spec
     state = against_upper(miked.variation, spec.max_thickness_variation_mm)
+    left = against_lower(miked.minimum, spec.discard_thickness_mm)
+    if miked.is_doubted:  # what the rest shows to be over stands; nothing is cleared by it
+        state = state if state is State.OVER else State.UNKNOWN
+        left = left if left is State.BELOW else State.UNKNOWN
+    if "unit_slip" in miked.flags:
+        state = left = State.UNKNOWN
     return Thickness(
         result=miked,
-        state_discard=against_lower(miked.minimum, spec.discard_thickness_mm),
+        state_discard=left,
         state_variation=state,
         pattern=None if state in (State.UNKNOWN, State.WITHIN) else _pattern(corner, miked, analysed, whose),
     )
 
 
-def _pattern(corner: Corner, miked: ThicknessResult, analysed: Sequence[Analysed], whose: Separation) -> Pattern | None:
+def _pattern(corner: Corner, miked: ThicknessResult, analysed: Sequence[Analysed], whose: Separation) -> Pattern:
     """Hold the micrometer's readings against the runout the disc ran with as it came in."""
-    measured = corner.thickness
-    if measured is None:
-        return None
+    measured = miked.readings
     rotor_deg = np.mod(measured.stations_deg - measured.index_deg, 360.0)  # = hub angle at index 0
     runout = runout_as_it_ran(analysed, whose, rotor_deg, spec=corner.spec)
     row = int(np.argmax(np.ptp(miked.curve_mm, axis=1)))

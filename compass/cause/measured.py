@@ -65,6 +65,11 @@ class Thickness:
         return self.result.flags if self.result is not None else ()
 
     @property
+    def is_doubted(self) -> bool:
+        """Whether a reading can hardly be of this disc: it is miked again before anything rests on it."""
+        return self.result is not None and self.result.is_doubted
+
+    @property
     def made_by(self) -> MadeBy | None:
         """What made the variation; ``none`` where there is none to speak of, None where it was not measured."""
         if self.result is None or self.result.variation is None:

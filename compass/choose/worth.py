@@ -107,7 +107,7 @@ def _at(corner: CornerVerdict, faulty: float, shop: Shop, kind: str | None) -> l
     first = wanting(measured)
     if first is not None and not (measured.worn or measured.bearing_over):
         rests = faulty if measured.anything_over or faulty > _LIKELY else faulty * _AT_REST
-        if first == "repeat_sweep" or "turns_disagree" in measured.runout.flags:
+        if first == "repeat_sweep" or "turns_disagree" in measured.runout.flags or measured.thickness.is_doubted:
             # No disc is signed for whose readings are not to be believed.
             rests = max(rests, _SIGNED_FOR)
         check(first, rests * comeback, "wanting")

@@ -29,6 +29,16 @@ ROTOR_SURFACES: Final = (Surface.ROTOR_OUTBOARD, Surface.ROTOR_INBOARD)
 
 WORKS_ON_METAL: Final = ("bench_cut", "on_vehicle_cut", "new_rotors")  # the disc is another one after them
 _OF_THE_DISC: Final = frozenset({"cracked", "vent_showing", "blue_spots", "pad_shaped_patch", "deep_grooves"})
+# Between these shares of the measuring radius a tip can stand: a small hub's face and a little beyond the disc's edge.
+# Outside, a decimal sign or a diameter slipped in, and order n would be scaled by the n-th power of it. Our estimate.
+_FURTHEST_IN, _FURTHEST_OUT = 0.1, 2.0
+
+
+def radii_within_mm(measuring_radius_mm: float) -> tuple[float, float]:
+    """Return between which radii (mm) a tip or a micrometer can have stood, both excluded."""
+    return _FURTHEST_IN * measuring_radius_mm, _FURTHEST_OUT * measuring_radius_mm
+
+
 READINGS_FOR_STATIONS: Final = _N("{readings} readings for {stations} stations")
 
 

@@ -27,6 +27,7 @@ from compass.evidence.records import (
     Sweep,
     ThicknessRound,
     WearRate,
+    radii_within_mm,
     stations_or_default,
 )
 from compass.evidence.shop import LEARNED, SEATING_TIR_MM, Lathe, Plate, Shop
@@ -208,9 +209,13 @@ def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
             radii = {"outer": f"{outer:g}", "inner": f"{inner:g}"}
             where = f"{here}.spec.swept_inner_radius_mm"
             yield Fault(where, _N("less than the outer radius {outer}, not {inner}"), radii)
-        yield from _reading_contradictions(corner, here)
-        for n, read in enumerate(corner.get("after", [])):
-            yield from _reading_contradictions(read, f"{here}.after[{n}]")
+        within = radii_within_mm(spec["measuring_radius_mm"])
+        for read, where in (
+            (corner, here),
+            *((r, f"{here}.after[{n}]") for n, r in enumerate(corner.get("after", []))),
+        ):
+            yield from _reading_contradictions(read, where)
+            yield from _misplaced(read, where, within)
 
 
 def _tapes(read: dict[str, Any]) -> list[int]:
@@ -230,6 +235,21 @@ def _reading_contradictions(read: dict[str, Any], here: str) -> Iterable[Fault]:
             counts = {"readings": len(readings), "stations": len(stations)}
             yield Fault(f"{here}.sweeps[{s}].readings_mm", READINGS_FOR_STATIONS, counts)
     yield from _thickness_contradictions(read.get("thickness"), f"{here}.thickness")
+
+
+def _misplaced(read: dict[str, Any], here: str, within: tuple[float, float]) -> Iterable[Fault]:
+    """Name radii at which no tip can have stood on this disc."""
+    tips = [
+        (f"{here}.{kind}[{n}].radius_mm", tip["radius_mm"])
+        for kind in ("sweeps", "high_spots")
+        for n, tip in enumerate(read.get(kind, []))
+    ]
+    radii = read.get("thickness", {}).get("radii_mm", [])
+    tips += [(f"{here}.thickness.radii_mm[{n}]", radius) for n, radius in enumerate(radii)]
+    for path, radius in tips:
+        if not within[0] < radius < within[1]:
+            between = {"low": f"{within[0]:g}", "high": f"{within[1]:g}", "given": f"{radius:g}"}
+            yield Fault(path, _N("between {low} and {high}, by the measuring radius, not {given}"), between)
 
 
 def _thickness_contradictions(thickness: dict[str, Any] | None, here: str) -> Iterable[Fault]:

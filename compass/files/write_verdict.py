@@ -54,6 +54,7 @@ def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
                 root_cause=verdict.judged.root_causes[chosen.position],
                 check=verdict.judged.check_at(chosen.position),
                 also=verdict.judged.also.get(chosen.position, ()),
+                do_not_drive=chosen.position in verdict.stopped,
             )
             for chosen in verdict.corners
         ],
@@ -79,7 +80,12 @@ def verdict_to_data(verdict: Verdict) -> dict[str, Any]:
 
 
 def chosen_to_data(
-    chosen: Chosen, *, root_cause: str, check: NextCheck | None = None, also: Sequence[str] = ()
+    chosen: Chosen,
+    *,
+    root_cause: str,
+    do_not_drive: bool,
+    check: NextCheck | None = None,
+    also: Sequence[str] = (),
 ) -> dict[str, Any]:
     """Return one corner of a verdict as plain data; its root causes and its next check are the vehicle's judgement."""
     corner, measured = chosen.corner, chosen.measured
@@ -119,7 +125,7 @@ def chosen_to_data(
         "next_index_deg": _number(check.index_deg, 3) if check is not None else None,
         "next_check_minutes": check.minutes if check is not None else None,
         "next_check_saves": _number(check.saves, 2) if check is not None else None,
-        "do_not_drive": corner.do_not_drive,
+        "do_not_drive": do_not_drive,
         "provisional": list(corner.provisional),
     }
 

@@ -27,11 +27,11 @@ def positions_of(named: Sequence[str], kind: str | None) -> tuple[str, ...]:
     """Return the corners a vehicle has: by its kind, else by the positions that are ``named``."""
     if kind is None and set(named) & {"F", "R"}:
         kind = "motorcycle"
-    if kind == "motorcycle" and set(named) & {"FL", "FR"} and "F" not in named:
-        return LAYOUTS["two_front_discs"]
     if any(p.startswith("A") for p in named):
         kind = "trailer"
     usual = BY_KIND[kind or "car"]
+    if kind == "motorcycle" and set(named) & {"FL", "FR"} and "F" not in named:
+        usual = LAYOUTS["two_front_discs"]
     return (*usual, *(p for p in named if p not in usual))
 
 

@@ -23,7 +23,8 @@ class Judgement:
 
     ``root_causes`` are codes by measured position and never contradict ``weighed``, ``also`` what stands there beside
     them; ``troubled`` are the corners whose disc, joint or hub is to be put right, the most suspect first;
-    ``beside_discs`` what is to be put right beside them, before any of it.
+    ``stopped`` those that forbade driving as they came in; ``beside_discs`` what is to be put right beside them, before
+    any of it.
     """
 
     weighed: Differential

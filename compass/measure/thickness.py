@@ -1,13 +1,13 @@
 """A round of micrometer readings: minimum, variation, taper. The smallest counts against the limit."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
 
 from compass.evidence.records import Spec, ThicknessRound
-from compass.ground.arrays import FloatArray
+from compass.ground.arrays import BoolArray, FloatArray
 from compass.ground.uncertainty import Estimate, estimate_from_draws, even_bound_sd, even_draws, rounding_sd
 from compass.measure.profile import GRID_DEG, Prior, Profile, Readings, estimate_profile, scaled
 
@@ -22,6 +22,11 @@ _MOST_OF_DISCARD: Final = 1.5  # where nobody says how thick it is when new
 _OVER_NEW_MM: Final = 0.3  # what a new disc may have over the maker's figure, with rust; our estimate
 _APART_MM: Final = 0.5  # from the middle of its fellows: no disc that still brakes varies so much
 _FELLOWS: Final = 3
+_THINNEST: Final = 0.3  # times discard: a disc as thin as that has come apart; our estimate
+_MOST_LONE: Final = 1 / 3  # of the stations; where more stand apart nobody knows which are the disc's
+_STANDS_OUT_MM: Final = 0.04  # between its neighbours, more than a pad's print goes down in one station; our estimate
+_OF_THE_REST: Final = 4.0  # times what the other stations stand out between theirs
+_ENOUGH_TO_TELL: Final = 6  # stations of a row that are read
 _MODEL_ERROR: Final = 1.05  # U of the draws falls a little short over simulated corners, patches above all; fitted
 
 # Orders of thickness round a disc, one component, mm; our estimate, with wide alternatives as for faces.
@@ -48,7 +53,9 @@ class ThicknessResult:
     """Minimum (with place), variation and taper of a round; curves (radii, GRID) at ``curve_deg``, all mm.
 
     ``taper_mm`` is mean(inner) − mean(outer): positive where the outer edge is thinner; None with one radius.
-    ``offset_mm`` and ``variation_mm`` (k,) are draws: what is common to all readings, and the variation.
+    ``offset_mm`` and ``variation_mm`` (k,) are draws: what is common to all readings, and the variation. ``readings``
+    are those it rests on: without the stations where one can hardly be of this disc; ``alone_deg`` is where one of them
+    stands out between its neighbours, in the only round there is.
     """
 
     minimum: Estimate
@@ -64,6 +71,13 @@ class ThicknessResult:
     offset_mm: FloatArray
     variation_mm: FloatArray
     flags: tuple[str, ...]
+    readings: ThicknessRound
+    alone_deg: tuple[float, ...] = ()
+
+    @property
+    def is_doubted(self) -> bool:
+        """Whether a reading, or all of them, can hardly be of this disc: nothing is cleared by them."""
+        return any(flag.partition(":")[0] in ("lone_jump", "unit_slip") for flag in self.flags)
 
     def profile_near(self, radius_mm: float) -> Profile:
         """Return the profile (hub angles as miked) of the measured radius nearest to ``radius_mm``."""
@@ -71,8 +85,16 @@ class ThicknessResult:
 
 
 def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResult:
-    """Analyse a thickness grid; under four stations the variation is undetermined and flagged."""
-    flags = []
+    """Analyse a thickness grid; under four stations the variation is undetermined and flagged.
+
+    Stations where a reading can hardly be of this disc are left out and flagged ``lone_jump:<hub angle>``, unless
+    another round read the same there; a round that cannot be of it as a whole is flagged ``unit_slip``.
+    """
+    lone = lone_readings(measured.readings_mm).any(axis=0) & (measured.rounds == 1)
+    flags = [f"lone_jump:{angle:g}" for angle in measured.stations_deg[lone]]
+    measured = replace(measured, stations_deg=measured.stations_deg[~lone], readings_mm=measured.readings_mm[:, ~lone])
+    if _slipped(measured, spec):
+        flags.append("unit_slip")
     if measured.graduation_mm > COARSE_SHARE_OF_LIMIT * spec.max_thickness_variation_mm + 1e-9:
         flags.append("micrometer_too_coarse")
     if measured.stations_deg.size < MIN_STATIONS:
@@ -124,7 +146,35 @@ def analyse_thickness(measured: ThicknessRound, *, spec: Spec) -> ThicknessResul
         offset_mm=offset_draws - lips_mm,
         variation_mm=variation_draws,
         flags=tuple(flags),
+        readings=measured,
+        alone_deg=_alone_deg(measured) if measured.rounds == 1 else (),
     )
+
+
+def lone_readings(rows_mm: FloatArray) -> BoolArray:
+    """Return which readings (radii, stations) of one round stand far from the rest of their row; none where many do."""
+    apart: BoolArray = np.abs(rows_mm - np.median(rows_mm, axis=1, keepdims=True)) > _APART_MM
+    few = rows_mm.shape[1] > _FELLOWS and apart.any(axis=0).mean() <= _MOST_LONE
+    return apart if few else np.zeros_like(apart)
+
+
+def _alone_deg(measured: ThicknessRound) -> tuple[float, ...]:
+    found = {k for k in map(stands_alone, measured.readings_mm) if k is not None}
+    return tuple(float(measured.stations_deg[k]) for k in sorted(found))
+
+
+def _slipped(measured: ThicknessRound, spec: Spec) -> bool:
+    """Whether no such disc can have been miked: far thicker than new, thinner than one that holds, or of two kinds."""
+    lips = measured.over_lips
+    over_mm = 0.0 if lips is None else lips.outboard_mm + lips.inboard_mm
+    middle = float(np.median(measured.readings_mm)) - over_mm
+    apart = measured.rounds == 1 and np.ptp(measured.readings_mm, axis=1).max() > 2 * _APART_MM
+    return bool(apart or middle < _THINNEST * spec.discard_thickness_mm or middle > _most_mm(spec))
+
+
+def _most_mm(spec: Spec) -> float:
+    new, discard = spec.nominal_thickness_mm, spec.discard_thickness_mm
+    return _MOST * new if new is not None else _MOST_OF_DISCARD * discard
 
 
 def is_doubtful(mm: float, others_mm: Sequence[float], *, spec: Spec) -> bool:
@@ -132,11 +182,27 @@ def is_doubtful(mm: float, others_mm: Sequence[float], *, spec: Spec) -> bool:
 
     A digit missed, another unit, a reading of the dial: our estimates of how far no disc goes, wide on either side.
     """
-    nominal_mm, discard_mm = spec.nominal_thickness_mm, spec.discard_thickness_mm
-    most_mm = _MOST * nominal_mm if nominal_mm is not None else _MOST_OF_DISCARD * discard_mm
-    if not _LEAST * discard_mm <= mm <= most_mm:
+    if not _LEAST * spec.discard_thickness_mm <= mm <= _most_mm(spec):
         return True
     return len(others_mm) >= _FELLOWS and abs(mm - float(np.median(others_mm))) > _APART_MM
+
+
+def stands_alone(row: FloatArray) -> int | None:
+    """Return which reading of a row (n,), in the order of its stations, stands out between its neighbours, mm.
+
+    A figure slipped by a tenth looks like a narrow patch, and one round cannot tell. NaN where nothing was read; None
+    where no reading stands out, or too few are read to say.
+    """
+    if np.isfinite(row).sum() < _ENOUGH_TO_TELL:
+        return None
+    out = row - (np.roll(row, 1) + np.roll(row, -1)) / 2
+    size = np.where(np.isfinite(out), np.abs(out), 0.0)
+    k = int(np.argmax(size))
+    beside = max(size[k - 1], size[(k + 1) % row.size])
+    rest = np.delete(size, [(k + step) % row.size for step in (-1, 0, 1)])
+    alone = size[k] > _STANDS_OUT_MM and size[k] > _OF_THE_REST * rest.max()
+    # Two stations of a wider patch stand out alike, and neither alone.
+    return k if alone and beside < 0.75 * size[k] else None
 
 
 def is_over_new(mm: float, *, spec: Spec) -> bool:

@@ -140,7 +140,7 @@ def prove_corner(
         )
         left = _left(minimum, least_mm)
         figures.append(_figure("thinnest", minimum, least_mm, left, foretold.get("thinnest"), less=False))
-    elif of_metal(remedy):
+    if (result is None and of_metal(remedy)) or thickness.is_doubted:
         wants.append("thickness")
     if index_deg is not None and not wants and not _stands_at(after, index_deg):
         return Proof(tuple(figures), (), "wrong_index")  # until it is put right: what it reads proves another setting

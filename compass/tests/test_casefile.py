@@ -92,6 +92,14 @@ class Reading(TestCase):
                 changed(corners__0__thickness__readings_mm=[[26.4, 26.3], [26.4, 26.3]]),
                 "corners[0].thickness.readings_mm: 2 rows for 1 radii",
             ),
+            (
+                changed(**{f"{sweep}__radius_mm": 13.8}),  # order n would count by the n-th power of a slipped sign
+                "corners[0].sweeps[0].radius_mm: between 13.8 and 276, by the measuring radius, not 13.8",
+            ),
+            (
+                changed(corners__0__after=[{"thickness": CASE["corners"][0]["thickness"] | {"radii_mm": [1400]}}]),
+                "corners[0].after[0].thickness.radii_mm[0]: between 13.8 and 276, by the measuring radius, not 1400",
+            ),
         ]
         for data, expected in cases:
             with self.subTest(expected=expected):
@@ -101,6 +109,8 @@ class Reading(TestCase):
         plate = {"correction_mm": 0.1, "reference_radius_mm": 1e-9, "positions": 10, "studs": 5}
         self.assertIn("reference_radius_mm", str(self.faults(CASE | {"shop": {"plates": [plate]}})))
         self.assertTrue(self.faults(CASE | {"shop": {"policy": "cheapest"}}))
+        lathe = {"kind": "bench", "runout_left_mm": 0.02, "min_depth_mm": 0.05, "max_depth_mm": {"vented": 1e-300}}
+        self.assertIn("max_depth_mm.vented: at least 0.0001", str(self.faults(CASE | {"shop": {"lathes": [lathe]}})))
         worn = copy.deepcopy(CASE)
         worn["corners"][0] |= {"wear": {"mm_per_1000_km": 0.02}, "plate_fitted": True}
         told = verdict_of(worn | {"shop": {"plates": [plate | {"reference_radius_mm": 130}], "currency": "kr"}})
@@ -230,6 +240,29 @@ class Verdicts(TestCase):
                 self.assertEqual(
                     (verdict["root_cause"], verdict["recommended"], verdict["do_not_drive"]), (cause, remedy, stop)
                 )
+
+    def test_a_vehicle_has_the_wheels_that_were_measured_whatever_its_kind(self) -> None:
+        corners = [CASE["corners"][0] | {"position": position} for position in ("FL", "FR", "RL", "RR")]
+        told = verdict_of(CASE | {"vehicle": {"kind": "motorcycle"}, "corners": corners})
+        self.assertEqual([corner["position"] for corner in told["corners"]], ["FL", "FR", "RL", "RR"])
+
+    def test_what_is_renewed_and_measured_forbids_driving_no_more(self) -> None:
+        corner = CASE["corners"][0]
+        worn = corner | {"thickness": corner["thickness"] | {"readings_mm": [[22.0] * 10]}}
+        true = corner["sweeps"][0] | {"readings_mm": [0.0] * 10}
+        read = {"sweeps": [true], "thickness": corner["thickness"] | {"readings_mm": [[28.0] * 10]}}
+        slipped = read["thickness"] | {"readings_mm": [[28.0] * 9 + [2.8]]}
+        for after, stopped, advice in (
+            ([], True, "Do not drive"),
+            ([read | {"work": "index", "thickness": worn["thickness"]}], True, "Do not drive"),
+            ([read | {"work": "new_rotors"}], False, "road-test"),
+            ([read | {"work": "new_rotors", "thickness": slipped}], False, "Most likely"),
+        ):
+            with self.subTest(after=[one["work"] for one in after]):
+                told = verdict_of(CASE | {"corners": [worn | {"after": after}]})
+                self.assertEqual(told["corners"][0]["root_cause"], "worn_below_limit")
+                self.assertIs(told["corners"][0]["do_not_drive"], stopped)
+                self.assertIn(advice, told["vehicle"]["recommended"])
 
     def test_a_clean_sweep_speaks_before_a_dirty_one(self) -> None:
         clean = CASE["corners"][0]["sweeps"][0]

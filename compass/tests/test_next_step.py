@@ -66,6 +66,11 @@ class AtACorner(TestCase):
             ({}, (replace(dirty, nuts_torqued=False),), "clean_and_sweep"),
             ({}, (replace(FIRST, nuts_torqued=False),), "torque_and_sweep"),
             ({}, (FIRST, TURNED), "measure_thickness"),
+            (
+                {"thickness": replace(EVEN, readings_mm=EVEN.readings_mm - 20 * np.eye(8)[:1])},
+                (TRUE,),
+                "reread_station",
+            ),
             ({"thickness": EVEN}, (COARSE,), "finer_dial"),
             ({"thickness": EVEN}, (CLOSE,), "repeat_sweep"),
             ({"thickness": UNEVEN_NEARLY}, (TRUE,), "finer_micrometer"),

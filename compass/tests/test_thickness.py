@@ -4,7 +4,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.evidence.records import OverLips, ThicknessRound
+from compass.cause.corner import diagnose_corner
+from compass.evidence.records import Corner, OverLips, ThicknessRound
 from compass.ground.angles import difference_deg, equal_stations_deg
 from compass.measure.thickness import analyse_thickness
 from compass.simulate.corner import random_corner
@@ -64,6 +65,34 @@ class Rounds(TestCase):
         self.assertIsNone(result.variation)
         self.assertIn("too_few_stations", result.flags)
         self.assertLess(result.minimum.value_mm, 26.395)
+
+    def test_a_reading_that_can_hardly_be_of_this_disc_neither_condemns_nor_clears_it(self) -> None:
+        good = 26.4 + 0.003 * np.cos(np.radians(equal_stations_deg(10)))
+        low, uneven = good - 1.5, good + 0.03 * np.cos(np.radians(equal_stations_deg(10)))  # discard is 25.4
+        for name, readings, slip, flag, states in (
+            ("a digit missed", good, {3: 2.64}, "lone_jump:108", ("unknown", "unknown")),
+            ("another digit", good, {3: 22.4}, "lone_jump:108", ("unknown", "unknown")),
+            ("two of them", good, {3: 22.4, 8: 27.4}, "lone_jump:288", ("unknown", "unknown")),
+            ("worn beside it", low, {3: 2.49}, "lone_jump:108", ("below", "unknown")),
+            ("uneven beside it", uneven, {3: 2.64}, "lone_jump:108", ("unknown", "over")),
+            ("in inches", good / 25.4, {}, "unit_slip", ("unknown", "unknown")),
+            ("ten times", good * 10, {}, "unit_slip", ("unknown", "unknown")),
+            ("two discs", np.where(np.arange(10) < 5, good, good - 4), {}, "unit_slip", ("unknown", "unknown")),
+            ("a tenth more", good, {3: 26.5}, "", ("above", "over")),
+            ("a patch", good, {3: 26.3, 4: 26.3}, "", ("above", "over")),
+            ("ground down to the vents", good - 14, {}, "", ("below", "within")),
+        ):
+            with self.subTest(name=name):
+                rows = readings.copy()
+                rows[list(slip)] = list(slip.values())
+                corner = diagnose_corner(Corner("FL", SPEC, thickness=round_of(rows)))
+                thickness = corner.measured.thickness
+                self.assertEqual((thickness.state_discard.value, thickness.state_variation.value), states)
+                self.assertEqual([f for f in thickness.flags if f == flag], [flag] * bool(flag))
+                self.assertEqual(thickness.is_doubted, bool(flag))
+                self.assertEqual(corner.do_not_drive, states[0] == "below")
+                told = [reason.figures["at"] for reason in corner.because if reason.code == "stands_alone"]
+                self.assertEqual(told, ["108"] if name == "a tenth more" else [])
 
     def test_u_covers(self) -> None:
         generator = np.random.default_rng(99)

@@ -84,6 +84,7 @@ class Words(TestCase):
                     self.assertRegex(text, r"[.:]")
         for flag in FLAGS:
             with self.subTest(flag=flag):
+                self.assertNotIn("{", sentence(Reason("flag_of_a_round", {"flag": flag, "at": "135"})))
                 self.assertNotIn("{", sentence(Reason("flag", {"flag": flag, "at": "135"})))
                 elsewhere = {"flag": flag, "at": "135", "surface": "hub_face"}
                 self.assertTrue(sentence(Reason("flag_elsewhere", elsewhere)).startswith("Hub face: "))

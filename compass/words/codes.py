@@ -82,6 +82,8 @@ STATES: Final[dict[str, str]] = {
     "too_close": _N("too close to call"),
     "unknown": _N("not measured"),
 }
+# Of a figure that is there: it was read, and is not believed until it was read again.
+STATES_OF_A_FIGURE: Final[dict[str, str]] = {**STATES, "unknown": _N("not judged yet")}
 FINDINGS: Final[dict[str, str]] = {
     "cracked": _N("Cracked"),
     "vent_showing": _N("A vent shows through the face"),

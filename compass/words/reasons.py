@@ -13,6 +13,12 @@ from compass.words.places import place_text
 SENTENCES: Final[dict[str, str]] = {
     "runout_stands": _N("Lateral runout is {tir} ± {u} {unit}, {state} (limit {limit}); its high spot is at {place}."),
     "minimum_stands": _N("The thinnest place is {min} ± {u} {unit}, {state} discard {limit}."),
+    "stands_alone": _N(
+        "One thickness at {at}° stands out between its neighbours: a slip of the pen, or a narrow patch? "
+        "Mike it again before metal is cut for it."
+    ),
+    "minimum_open": _N("The thinnest place read is {min} ± {u} {unit}, not judged yet (discard {limit})."),
+    "variation_open": _N("Thickness variation is {variation} ± {u} {unit}, not judged yet (limit {limit})."),
     "variation_stands": _N("Thickness variation is {variation} ± {u} {unit}, {state} (limit {limit})."),
     "bearing_over": _N(
         "Bearing play {play} is over its limit {limit}: the bearing comes first, "
@@ -108,6 +114,8 @@ SENTENCES: Final[dict[str, str]] = {
     "beside_likely": _N("See to what likely sits beside the discs, then drive: {cause}{at} ({odds})."),
     "renew_pads_worn": _N("Renew all pads of the axle: {position}."),
     "renew_linings_worn": _N("Renew all shoes of the parking brake: {position}."),
+    "drive_the_work": _N("Nothing is over any more where it was worked on: road-test it ({positions})."),
+    "work_held": _N("Nothing is over any more where it was worked on, and nothing is felt: {positions}."),
     "drive_mended": _N("What sits beside the discs was seen to: road-test it."),
     "drive_it": _N(
         "Nothing found, but what was cleaned or torqued to be swept may have been it: road-test it ({positions})."
@@ -131,13 +139,25 @@ FLAGS: Final[dict[str, str]] = {
     "joint_not_cleaned": _N("The joint was not cleaned: clean hub face and hat to bright metal, then sweep again."),
     "nuts_not_torqued": _N("The nuts were not torqued: torque all of them in star order, then sweep again."),
 }
+# What a flag says of a round of thickness, where it says another thing of a sweep.
+FLAGS_OF_A_ROUND: Final[dict[str, str]] = {
+    **FLAGS,
+    "lone_jump": _N(
+        "One thickness at {at}° can hardly be of this disc: a digit missed, a chip, a hole? Mike it again; "
+        "if it stays so, take another round. The rest is judged without it, and clears nothing until then."
+    ),
+    "unit_slip": _N(
+        "These thicknesses can hardly be of this disc: another unit, a digit missed, another disc? Mike it again."
+    ),
+}
 
 
 def sentence(reason: Reason, *, unit: Unit = Unit.MM, translate: Callable[[str], str] = gettext_noop) -> str:
     """Put a reason into words, lengths in ``unit``, texts through ``translate``."""
     if "flag" in reason.figures:
-        flag = translate(FLAGS[reason.figures["flag"]]).format(at=reason.figures["at"])
-        if reason.code == "flag":
+        table = FLAGS_OF_A_ROUND if reason.code == "flag_of_a_round" else FLAGS
+        flag = translate(table[reason.figures["flag"]]).format(at=reason.figures["at"])
+        if reason.code != "flag_elsewhere":
             return flag
         return translate(SENTENCES[reason.code]).format(
             flag=flag, surface=translate(SURFACES[reason.figures["surface"]])

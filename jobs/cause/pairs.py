@@ -7,7 +7,7 @@ from django.utils.translation import gettext as _
 from compass.cause.verdict import CornerVerdict
 from compass.ground.uncertainty import Estimate
 from compass.ground.units import Unit
-from compass.words.codes import CAUSES, STATES
+from compass.words.codes import CAUSES, STATES_OF_A_FIGURE
 from compass.words.figures import length_text, plain_text
 from compass.words.places import place_text
 from compass.words.reasons import sentence
@@ -17,7 +17,16 @@ from jobs.models import Corner, Job
 
 # What the figure shows needs no words; a taper nobody asked for is no finding.
 _IN_THE_FIGURE: Final = frozenset(
-    {"runout_stands", "minimum_stands", "variation_stands", "hub_carries", "rotor_carries", "one_radius"}
+    {
+        "runout_stands",
+        "minimum_stands",
+        "minimum_open",
+        "variation_stands",
+        "variation_open",
+        "hub_carries",
+        "rotor_carries",
+        "one_radius",
+    }
 )
 
 
@@ -85,11 +94,11 @@ def _size(name: str, estimate: Estimate | None, limit_mm: float, state: str, uni
         "name": name,
         "figure": figure,
         "unit": shown.unit,
-        "state": _(STATES[state]),
+        "state": _(STATES_OF_A_FIGURE[state]),
         "limit": f"{limit.figure} {limit.unit}",
     }
     bar = draw_against(estimate.value_mm, estimate.expanded_mm, limit_mm, state=state, title=title)
-    return {"figure": figure, "unit": shown.unit, "state": state, "words": _(STATES[state]), "bar": bar}
+    return {"figure": figure, "unit": shown.unit, "state": state, "words": _(STATES_OF_A_FIGURE[state]), "bar": bar}
 
 
 def _thinnest(verdict: CornerVerdict, unit: Unit) -> dict[str, str] | None:
@@ -99,7 +108,8 @@ def _thinnest(verdict: CornerVerdict, unit: Unit) -> dict[str, str] | None:
     minimum, state = thickness.result.minimum, thickness.state_discard.value
     shown = length_text(minimum.value_mm, unit=unit, expanded_mm=minimum.expanded_mm)
     limit = plain_text(verdict.measured.corner.spec.discard_thickness_mm, unit=unit)
-    words = _("%(state)s discard %(limit)s") % {"state": _(STATES[state]), "limit": limit.figure}
+    text = _("%(state)s discard %(limit)s") if state != "unknown" else _("%(state)s · discard %(limit)s")
+    words = text % {"state": _(STATES_OF_A_FIGURE[state]), "limit": limit.figure}
     return {"figure": f"{shown.figure} ±{shown.plus_minus}", "unit": shown.unit, "state": state, "words": words}
 
 

@@ -9,7 +9,7 @@ from compass.cause.measured import Reason, WornLining
 from compass.do.steps import Kind
 from compass.do.work import Part
 from compass.ground.units import Unit
-from compass.words.codes import CAUSES, STATES, remedy_name
+from compass.words.codes import CAUSES, STATES, STATES_OF_A_FIGURE, remedy_name
 from compass.words.figures import plain_text
 from compass.words.reasons import sentence
 from jobs.do.doing import Doing
@@ -75,7 +75,7 @@ def _corner(corner: Corner, unit: Unit) -> dict[str, Any]:
         if mm is None:
             return _(STATES["unknown"])
         shown = about(mm, unit, expanded_mm=expanded_mm or 0.005)
-        return f"{shown.figure} ± {shown.plus_minus} {shown.unit}, {_(STATES[state])}"
+        return f"{shown.figure} ± {shown.plus_minus} {shown.unit}, {_(STATES_OF_A_FIGURE[state])}"
 
     return {
         "name": str(corner),

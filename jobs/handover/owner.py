@@ -13,7 +13,7 @@ from compass.ground.limits import State, against_lower
 from compass.ground.uncertainty import Estimate
 from compass.ground.units import Unit
 from compass.prove.proof import Figure
-from compass.words.codes import STATES, remedy_name
+from compass.words.codes import STATES, STATES_OF_A_FIGURE, remedy_name
 from compass.words.figures import odds_text
 from compass.words.owner import CAUTIONS, DONE, DONE_BESIDE, DONE_NEW, EXPECT, FOUND, SO_FAR, WORN
 from drawing.curves import Curve, runout_curve
@@ -271,10 +271,11 @@ def _line(
     shown = about(read[0], unit, expanded_mm=read[1] or 0.005) if read is not None else None
     limit = about(limit_mm, unit, expanded_mm=0.002)
     least = name == "thinnest"
+    words = STATES if read is None else STATES_OF_A_FIGURE
     return {
         "where": where,
         "name": names[name],
         "value": f"{shown.figure} ± {shown.plus_minus} {shown.unit}" if shown is not None else "–",
         "limit": (_("at least %(mm)s") if least else _("at most %(mm)s")) % {"mm": f"{limit.figure} {limit.unit}"},
-        "state": _("in order") if state in (State.WITHIN, State.ABOVE) else _(STATES[state.value]),
+        "state": _("in order") if state in (State.WITHIN, State.ABOVE) else _(words[state.value]),
     }

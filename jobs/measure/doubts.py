@@ -1,10 +1,11 @@
 """A live word on a reading that looks like the wrong unit or the wrong dial, while it can still be put right."""
 
+import numpy as np
 from django.utils.translation import gettext as _
 
 from compass.ground.units import Unit
 from compass.measure.dial import Doubt, doubt_of
-from compass.measure.thickness import is_doubtful, is_over_new
+from compass.measure.thickness import is_doubtful, is_over_new, stands_alone
 from compass.words.figures import plain_text
 from jobs.adapters import is_certain, moved_mm
 from jobs.models import Sweep, Tape, ThicknessRound
@@ -49,13 +50,23 @@ def doubt_words(tape: Tape, slot: int) -> str:
 
 
 def doubtful_thicknesses(tape: ThicknessRound) -> set[int]:
-    """Return the slots whose reading can hardly be of this disc."""
+    """Return the slots whose reading can hardly be of this disc; its fellows are those of its radius."""
     limits = tape.corner.limits
     if limits is None:
         return set()
     spec, read = spec_of(limits), {k: mm for k, mm in enumerate(tape.readings_mm) if mm is not None}
-    doubtful = {k for k, mm in read.items() if is_doubtful(mm, [z for j, z in read.items() if j != k], spec=spec)}
+    row = len(tape.stations_deg)
+    fellows = {k: [z for j, z in read.items() if j != k and j // row == k // row] for k in read}
+    doubtful = {k for k, mm in read.items() if is_doubtful(mm, fellows[k], spec=spec)}
     return doubtful | {k for k, mm in read.items() if _is_over_new(tape, mm)}
+
+
+def standing_alone(tape: ThicknessRound) -> set[int]:
+    """Return the slots whose reading stands out between its neighbours, one a radius: a slip, or a narrow patch."""
+    row = len(tape.stations_deg)
+    read = np.array([np.nan if mm is None else mm for mm in tape.readings_mm])
+    alone = ((start, stands_alone(read[start : start + row])) for start in range(0, tape.slots, row))
+    return {start + k for start, k in alone if k is not None}
 
 
 def _is_over_new(tape: ThicknessRound, mm: float) -> bool:
@@ -66,10 +77,19 @@ def _is_over_new(tape: ThicknessRound, mm: float) -> bool:
 
 
 def _thickness_words(tape: ThicknessRound, slot: int) -> str:
-    if slot not in doubtful_thicknesses(tape):
+    if slot in doubtful_thicknesses(tape):
+        words = _("“%(text)s” can hardly be this disc: a digit missed, another unit, or the dial’s? Mike it again.")
+        mm = tape.readings_mm[slot]
+        if _is_over_new(tape, mm) and not is_doubtful(mm, (), spec=spec_of(tape.corner.limits)):
+            words = _(
+                "“%(text)s” is thicker than new: over a lip, on rust, or another disc? Mike it in the swept band."
+            )
+        return words % {"text": tape.typed[slot]}
+    row = len(tape.stations_deg)
+    alone = next((k for k in standing_alone(tape) if k // row == slot // row), None)
+    if alone is None or (slot == alone and tape.stations_to_go):  # it may not be typed to its end yet
         return ""
-    words = _("“%(text)s” can hardly be this disc: a digit missed, another unit, or the dial’s? Mike it again.")
-    mm = tape.readings_mm[slot]
-    if _is_over_new(tape, mm) and not is_doubtful(mm, (), spec=spec_of(tape.corner.limits)):
-        words = _("“%(text)s” is thicker than new: over a lip, on rust, or another disc? Mike it in the swept band.")
-    return words % {"text": tape.typed[slot]}
+    words = _(
+        "Station %(n)s, “%(text)s”, stands alone between its neighbours: a slip, or a narrow patch? Mike it again."
+    )
+    return words % {"n": alone % row + 1, "text": tape.typed[alone]}

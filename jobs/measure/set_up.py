@@ -27,7 +27,8 @@ def set_up(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     require(request.user, Deed.MEASURE)
     job, tape = _tape(request, kind, pk)
     form = set_up_form(request.user, tape, request.POST or None)
-    if request.method == "POST" and form.is_valid():
+    disc_mm = tape.corner.limits.measuring_radius_mm
+    if request.method == "POST" and form.is_valid() and form.fits_disc(disc_mm):
         try:
             actions.correct_set_up(request.user, tape, **form.set_up(tape.corner.limits.studs))
             return redirect(page_of_tape(request, pk, kind))

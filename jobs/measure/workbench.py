@@ -10,7 +10,7 @@ from compass.cause.verdict import CornerVerdict
 from compass.evidence.records import Sweep as SweepRecord
 from compass.ground.units import Unit, from_mm
 from compass.measure.sweep import SweepResult, analyse_sweep
-from compass.words.codes import REMEDIES, STATES
+from compass.words.codes import REMEDIES, STATES, STATES_OF_A_FIGURE
 from compass.words.figures import plain_text
 from compass.words.places import place_text
 from compass.words.reasons import sentence
@@ -18,14 +18,14 @@ from drawing.trace import draw_trace
 from jobs.adapters import moved_mm, sweep_record
 from jobs.judging import Judged
 from jobs.measure.actions import unread
-from jobs.measure.doubts import doubtful_thicknesses
+from jobs.measure.doubts import doubtful_thicknesses, standing_alone
 from jobs.measure.layers import Curves, Layer, available_layers, draw_layer
 from jobs.models import Corner, Sweep, Tape, ThicknessRound
 from workshop.adapters import spec_of
 from workshop.words import plain_number
 
 _REASONS_OPEN = 4  # more would push the brass act off the screen
-_SHOWN_BIG = frozenset({"runout_stands", "minimum_stands", "variation_stands"})
+_SHOWN_BIG = frozenset({"runout_stands", "minimum_stands", "minimum_open", "variation_stands", "variation_open"})
 
 
 @dataclass(frozen=True)
@@ -202,7 +202,7 @@ def _cells(tape: Tape, result: SweepResult | None, unit: Unit) -> list[Cell]:
     jumps = {round(angle, 3) for angle in result.jumps_deg} if result is not None and isinstance(tape, Sweep) else set()
     flagged = {k for k, angle in enumerate(tape.stations_deg) if round(angle % 360, 3) in jumps}
     if isinstance(tape, ThicknessRound) and tape.pk:
-        flagged = doubtful_thicknesses(tape)
+        flagged = doubtful_thicknesses(tape) | standing_alone(tape)
     wrong = unread(tape)
     return [
         Cell(
@@ -284,7 +284,7 @@ def _figures(verdict: CornerVerdict, spec: Any) -> list[Figure]:
             limit_name=limit_name,
             limit_mm=limit_mm,
             state=state.value,
-            state_words=_(STATES[state.value]),
+            state_words=_((STATES if estimate is None else STATES_OF_A_FIGURE)[state.value]),
         )
         for name, estimate, limit_name, limit_mm, state in rows
     ]

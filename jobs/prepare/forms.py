@@ -8,9 +8,11 @@ from django import forms
 from django.utils import timezone
 from django.utils.translation import gettext_lazy as _
 
+from compass.evidence.records import radii_within_mm
 from compass.ground.errors import UnreadableNumberError
 from compass.ground.units import MM_PER_INCH, Unit, parse_length
 from compass.words.codes import SURFACES
+from compass.words.figures import plain_figure
 from jobs.models import Tape, ThicknessRound
 from workshop.fields import LengthField, NumberField, keep_untouched
 from workshop.models import Instrument
@@ -137,9 +139,19 @@ class SetUpForm(forms.Form):
             raise forms.ValidationError(_("Each radius once, more than 0."))
         return radii
 
-    def at_radius(self, measuring_radius_mm: float) -> None:
-        """Take the axle's measuring radius where no other was typed: it is not asked twice."""
-        self.cleaned_data["radius_mm"] = self.cleaned_data["radius_mm"] or measuring_radius_mm
+    def fits_disc(self, measuring_radius_mm: float) -> bool:
+        """Take the axle's measuring radius where no other was typed; refuse where no tip can have stood on the disc."""
+        data = self.cleaned_data
+        if "radius_mm" in self.fields:
+            data["radius_mm"] = data["radius_mm"] or measuring_radius_mm
+        low, high = radii_within_mm(measuring_radius_mm)
+        for name, radii in (("radius_mm", [data.get("radius_mm")]), ("radii", data.get("radii") or [])):
+            if any(radius is not None and not low < radius < high for radius in radii):
+                words = _("Between %(low)s and %(high)s %(unit)s: this disc is measured at %(radius)s. Check both.")
+                shown = {"low": low, "high": high, "radius": measuring_radius_mm}
+                texts = {key: plain_figure(mm, self.unit) for key, mm in shown.items()}
+                self.add_error(name, words % {**texts, "unit": self.unit.value})
+        return not self.errors
 
     @property
     def quick(self) -> bool:

@@ -33,7 +33,7 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     set_up = SetUpForm(posted, instruments=instruments, initial=initial, **kind)
     if request.method == "POST":
         ready = [set_up.is_valid(), limits.is_valid() if sets_limits else corner.limits_id is not None]
-        if all(ready):
+        if all(ready) and set_up.fits_disc(_measured_at_mm(corner, limits if sets_limits else None)):
             try:
                 return _lay_out(request, corner, limits if sets_limits else None, set_up)
             except JobClosedError:
@@ -53,6 +53,10 @@ def prepare(request: HttpRequest, pk: int, position: str) -> HttpResponse:
     return render(request, "jobs/prepare/prepare.html", context, status=422 if posted else 200)
 
 
+def _measured_at_mm(corner: Corner, limits: LimitsForm | None) -> float:
+    return limits.cleaned_data["measuring_radius_mm"] if limits else corner.limits.measuring_radius_mm
+
+
 def _only_miked(request: HttpRequest) -> bool:
     """Whether the thickness alone is laid out: the disc is swept already."""
     return request.GET.get("tape") == "thickness"
@@ -67,7 +71,6 @@ def _lay_out(request: HttpRequest, corner: Corner, limits: LimitsForm | None, se
         actions.use_limits(user, corner, in_force)
         corner.refresh_from_db()
     studs = spec_of(in_force).studs
-    set_up.at_radius(in_force.measuring_radius_mm)
     url = address("jobs:measure", corner.job_id, corner.position)
     if _only_miked(request) and not set_up.quick:
         measured = actions.start_round(user, corner, **set_up.round_set_up(studs))

@@ -12,7 +12,7 @@ from compass.ground.angles import nearest_stud
 from compass.ground.limits import State
 from compass.ground.units import Unit
 from compass.prove.proof import ADVICE, CLOSE_TO_LIMIT, Came, Figure
-from compass.words.codes import CAUSES, STATES, remedy_name
+from compass.words.codes import CAUSES, STATES, STATES_OF_A_FIGURE, remedy_name
 from compass.words.figures import plain_text
 from drawing.curves import Curve, runout_curve
 from drawing.expected import Expected, draw_expected
@@ -214,7 +214,8 @@ def _figure(figure: Figure, side: SideProof, unit: Unit) -> dict[str, Any]:
     """Return one figure with its ±, its state, how it came, and its scale."""
     estimate = figure.estimate
     shown = about(estimate.value_mm, unit, expanded_mm=estimate.expanded_mm) if estimate is not None else None
-    state = _("above") if figure.state is State.ABOVE else _(STATES[figure.state.value])
+    words = STATES if estimate is None else STATES_OF_A_FIGURE
+    state = _("above") if figure.state is State.ABOVE else _(words[figure.state.value])
     limit = _("limit %(mm)s") if figure.name != "thinnest" else _("at least %(mm)s")
     return {
         "name": str(_FIGURES[figure.name]),

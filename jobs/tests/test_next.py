@@ -8,6 +8,7 @@ from jobs.adapters import corner_record
 from jobs.complaint.actions import keep_story
 from jobs.judging import judge, judge_job
 from jobs.kept import KeptJob
+from jobs.measure.actions import another_round, strike_tape
 from jobs.models import Corner, Job, ThicknessRound
 from jobs.next_act import act_for, next_act
 from jobs.prepare.actions import start_sweep
@@ -81,6 +82,27 @@ class NextAct(Workshop):
         self.assertEqual(presses, 2)
         self.assertEqual(doubts, sorted(doubts, reverse=True))
         self.assertEqual(judge(corner).record.thickness.rounds, 3)
+
+    def test_a_thickness_that_can_hardly_be_of_this_disc_is_read_again_where_it_stands(self) -> None:
+        fill(self.user, self.sweep, ["0"] * 10)
+        fill(self.user, self.round, ["2.64", *THICKNESS[1:]])
+        corner = Corner.objects.get(pk=self.corner.pk)
+        self.assertFalse(corner.kept.do_not_drive)
+        act = self.act()
+        self.assertEqual((act.check, act.url.partition("?")[2]), ("reread_station", "tape=thickness"))
+        self.assertContains(self.client.get(act.url), "can hardly be of this disc")
+        self.round.refresh_from_db()
+        names = ("entry_unit", "instrument", "graduation_mm", "instrument_error_mm")
+        alike = {name: getattr(self.round, name) for name in names}
+        for again, worn in ((THICKNESS, False), (["2.64", *THICKNESS[1:]], True)):
+            with self.subTest(again=again[0]):  # what every round reads is so
+                fresh = another_round(self.user, self.round, **alike)
+                fill(self.user, fresh, again)
+                corner = Corner.objects.get(pk=self.corner.pk)
+                self.assertEqual((corner.kept.thickness_doubted, corner.kept.do_not_drive), (False, worn))
+                strike_tape(self.user, fresh, struck=True)
+        type_reading(self.user, self.round, entry(0, THICKNESS[0], was="2.64"))
+        self.assertNotEqual(self.act().check, "reread_station")
 
     def test_asks_for_limits_before_anything_on_an_axle_without(self) -> None:
         keep_story(self.user, self.job, {"felt_in": ["seat"]})

@@ -79,7 +79,7 @@ class Talks(BrowserCase):
                     self.page.keyboard.press("Space" if key == " " else key)
                 self.page.keyboard.press("Enter")
             self.settle()
-            read = [f"{mm:.3f}" for mm in self.tape().readings_mm]
+            read = ["" if mm is None else f"{mm:.3f}" for mm in self.tape().readings_mm]
             # A machine that stood still between two keys has sent no burst: then, and only then, it is sent again.
             if read == sent or not self.page.evaluate(f"at.some((then, k) => then - at[k - 1] >= {_HAND_MS})"):
                 break

@@ -4,7 +4,7 @@ import csv
 import io
 import json
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import islice
 from typing import Any, Final
 
@@ -17,7 +17,8 @@ from compass.ground.errors import FaultyFileError
 from compass.ground.units import MM_PER_INCH
 from workshop.models import LIMIT_FIGURES, TORQUES, LibraryLimits
 from workshop.storable import cell, uncell
-from workshop.store.limits_forms import hold_thicknesses
+from workshop.store.limits_forms import hold_together
+from workshop.store.usual import unusual
 
 FORMAT: Final = "iron-compass-limits/1"
 MAX_BYTES: Final = 2_000_000
@@ -45,10 +46,11 @@ class Bad:
 
 @dataclass(frozen=True)
 class Read:
-    """A file read without writing anything: its rows, and all that is wrong with them."""
+    """A file read without writing anything: its rows, all that is wrong with them, and what hardly any disc has."""
 
     rows: list[dict[str, Any]]
     bad: list[Bad]
+    unusual: list[Bad] = field(default_factory=list)
 
 
 def _bounded(column: Any, **options: Any) -> forms.Field | None:
@@ -70,10 +72,10 @@ class RowForm(forms.Form):
             "features": forms.CharField(required=False, max_length=200),
             "index_positions": forms.CharField(required=False, max_length=200),
         }
-        for field in self.fields.values():
-            if isinstance(field, forms.ChoiceField):
-                known = ", ".join(str(code) for code, _label in field.choices if code)
-                field.error_messages["invalid_choice"] = _("One of %(known)s.") % {"known": known}
+        for column in self.fields.values():
+            if isinstance(column, forms.ChoiceField):
+                known = ", ".join(str(code) for code, _label in column.choices if code)
+                column.error_messages["invalid_choice"] = _("One of %(known)s.") % {"known": known}
 
     def read(self, data: dict[str, str]) -> None:
         """Take the next row."""
@@ -101,12 +103,12 @@ class RowForm(forms.Form):
         return angles or None
 
     def clean(self) -> dict[str, Any]:
-        """Hold the thicknesses against each other, and every figure against zero."""
+        """Hold the figures against each other, and every one against zero."""
         data = super().clean() or {}
         for name, value in list(data.items()):
             if isinstance(value, (int, float)) and value <= 0:
                 self.add_error(name, _("Must be more than 0."))
-        hold_thicknesses(self, data)
+        hold_together(self, data)
         return data
 
 
@@ -148,6 +150,7 @@ def read_file(raw: bytes, *, note: Callable[[int, int], None] | None = None) -> 
     rows = []
     form = RowForm()
     seen: dict[tuple[str, str], int] = {}
+    asked: list[Bad] = []
     for place, record in enumerate(records, start=1):
         if note is not None and place % _NOTED == 1:
             note(place - 1, len(records))
@@ -164,9 +167,10 @@ def read_file(raw: bytes, *, note: Callable[[int, int], None] | None = None) -> 
             bad.append(Bad(number, "model", _("Stands in row %(n)s already.") % {"n": seen[key]}))
         seen.setdefault(key, number)
         rows.append(row)
+        asked += [Bad(number, name, why) for name, why in unusual(row).items()]
     if not records:
         bad.append(Bad(None, "", _("No rows in this file.")))
-    return Read(rows, bad)
+    return Read(rows, bad, asked[:MOST_BAD])
 
 
 def _as_text(row: LibraryLimits) -> dict[str, Any]:

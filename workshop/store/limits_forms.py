@@ -1,5 +1,6 @@
 """Forms of limits: an axle's own, the library's, and files of them."""
 
+import math
 from typing import Any, ClassVar, Final
 
 from django import forms
@@ -15,6 +16,7 @@ from workshop.fields import (
     torque_field,
 )
 from workshop.models import TORQUES, AxleLimits
+from workshop.store.usual import unusual
 
 FEATURES: Final = (
     ("slotted", _("slotted")),
@@ -27,31 +29,31 @@ FEATURES: Final = (
 )
 
 
-def hold_thicknesses(form: forms.BaseForm, data: dict[str, Any]) -> None:
-    """Hold new, machine-to and discard thickness against each other, each fault beside its field."""
+def hold_together(form: forms.BaseForm, data: dict[str, Any]) -> None:
+    """Hold thicknesses against each other, and radii, each fault beside its field."""
     discard, new = data.get("discard_thickness_mm"), data.get("nominal_thickness_mm")
     machine_to = data.get("machine_to_thickness_mm")
     if discard and new and new <= discard:
         form.add_error("nominal_thickness_mm", _("A new disc is thicker than discard. Check both."))
     if discard and machine_to and machine_to < discard:
         form.add_error("machine_to_thickness_mm", _("Machine-to is never under discard. Check both."))
-
-
-# Between which limits of a disc lie, mm: a decimal sign or a unit that slipped is outside. Our estimate, and wide.
-_USUAL: Final = {"max_runout_mm": (0.01, 0.35), "max_thickness_variation_mm": (0.003, 0.08)}
+    if machine_to and new and machine_to > new:
+        form.add_error("machine_to_thickness_mm", _("A new disc is as thick as machine-to, or thicker. Check both."))
+    inner, outer = data.get("swept_inner_radius_mm"), data.get("swept_outer_radius_mm")
+    radius = data.get("measuring_radius_mm")
+    if inner and outer and outer <= inner:
+        form.add_error("swept_outer_radius_mm", _("The outer radius is larger than the inner. Check both."))
+    elif radius and not (inner or 0.0) <= radius <= (outer or math.inf):
+        form.add_error("measuring_radius_mm", _("It lies within the swept band. Check all three radii."))
 
 
 def ask_about_sizes(form: forms.BaseForm, data: dict[str, Any]) -> None:
-    """Ask back about a limit that hardly any disc has, beside its field; unless it was said that it is meant."""
-    unusual = [
-        name
-        for name, (least, most) in _USUAL.items()
-        if data.get(name) is not None and not least <= data[name] <= most and data[name] != form.initial.get(name)
-    ]
-    if not unusual or form.data.get(form.add_prefix("sizes_meant")):
+    """Ask back about a figure that hardly any disc has, beside its field; unless it was said that it is meant."""
+    asked = {name: why for name, why in unusual(data).items() if data[name] != form.initial.get(name)}
+    if not asked or form.data.get(form.add_prefix("sizes_meant")):
         return
-    for name in unusual:
-        form.add_error(name, _("Hardly any disc has such a limit. Check the decimal sign and the unit."))
+    for name, why in asked.items():
+        form.add_error(name, why)
     form.fields["sizes_meant"] = forms.BooleanField(label=_("That limit is meant: the maker says so"), required=False)
 
 
@@ -129,14 +131,11 @@ class LimitsForm(InOwnUnit, forms.Form):
         return [field for field in self if field.name in self.at_work]
 
     def clean(self) -> dict[str, Any]:
-        """Hold the thicknesses against each other. A figure shown rounded and left alone stays as stored."""
+        """Hold the figures against each other. One shown rounded and left alone stays as stored."""
         data = super().clean() or {}
         keep_untouched(self, data)
-        hold_thicknesses(self, data)
+        hold_together(self, data)
         ask_about_sizes(self, data)
-        inner, outer = data.get("swept_inner_radius_mm"), data.get("swept_outer_radius_mm")
-        if inner and outer and outer <= inner:
-            self.add_error("swept_outer_radius_mm", _("The outer radius is larger than the inner. Check both."))
         if data.get("max_hub_runout_mm") and not data.get("hub_runout_radius_mm") and not self.errors:
             self.add_error("hub_runout_radius_mm", _("A hub limit counts at a radius. Type it."))
         return data

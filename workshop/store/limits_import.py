@@ -29,23 +29,25 @@ def ask_to_read(user: User, content: bytes, *, name: str, dry: bool) -> LongWork
 
 def try_limits(work: LongWork, report: Report) -> Made:
     """Say what is wrong with a file, and write nothing."""
-    n = len(_read(work, report).rows)
+    read = _read(work, report)
+    n = len(read.rows)
     words = ngettext(
         "%(n)s row can be taken. Nothing was written yet.", "All %(n)s rows can be taken. Nothing was written yet.", n
     )
-    return Made(said=(words % {"n": n},))
+    return Made(said=(words % {"n": n}, *map(str, read.unusual)))
 
 
 def take_limits(work: LongWork, report: Report) -> Made:
     """Put a file into the library, whole or not at all. A second try finds nothing new in what the first has put."""
-    rows = _read(work, report).rows
+    read = _read(work, report)
+    rows = read.rows
     with transaction.atomic():
         fresh = put_into_library(work.asked_by, rows)
         report.note(len(rows), len(rows))  # stopped meanwhile: nothing is written
     words = ngettext(
         "%(n)s row read, %(fresh)s new or changed.", "%(n)s rows read, %(fresh)s new or changed.", len(rows)
     )
-    return Made(said=(words % {"n": len(rows), "fresh": fresh},))
+    return Made(said=(words % {"n": len(rows), "fresh": fresh}, *map(str, read.unusual)))
 
 
 def where_it_stands(work: LongWork) -> str:

@@ -4,7 +4,6 @@ What a plan will feed is reckoned where a cut is chosen, too: it must not be ref
 """
 
 import math
-from collections.abc import Sequence
 from dataclasses import replace
 from typing import Final
 
@@ -28,6 +27,13 @@ def share_feed(
     to_go: tuple[float, float], lathe: Lathe, rotor: str, *, begun: bool = False, deepest_mm: float = math.inf
 ) -> list[tuple[float, float]]:
     """Share the feed of both faces over passes: none deeper than the lathe may; a finish pass last."""
+    return [feed for feed, count in _shares(to_go, lathe, rotor, begun, deepest_mm) for _ in range(count)]
+
+
+def _shares(
+    to_go: tuple[float, float], lathe: Lathe, rotor: str, begun: bool, deepest_mm: float
+) -> list[tuple[tuple[float, float], int]]:
+    """Return the feeds of ``share_feed`` and how many passes are fed so: a file may ask for millions of them."""
     if max(to_go) <= 0 or (begun and max(to_go) < lathe.min_depth_mm / 2):
         return []
     to_go = (max(to_go[0], lathe.min_depth_mm), max(to_go[1], lathe.min_depth_mm))
@@ -35,12 +41,15 @@ def share_feed(
     finish = lathe.finish_depth_mm
     if finish is None or max(to_go) <= finish:
         count = max(1, math.ceil(max(to_go) / deepest - 1e-9))
-        return [whole_lines((to_go[0] / count, to_go[1] / count), lathe)] * count
+        return [(whole_lines((to_go[0] / count, to_go[1] / count), lathe), count)]
     rough = (max(to_go[0] - finish, 0.0), max(to_go[1] - finish, 0.0))
     if max(rough) < lathe.min_depth_mm and max(to_go) <= deepest:  # too shallow a pass rubs instead of cutting
-        return [whole_lines(to_go, lathe)]
+        return [(whole_lines(to_go, lathe), 1)]
     count = max(1, math.ceil(max(rough) / deepest - 1e-9))
-    return [whole_lines((rough[0] / count, rough[1] / count), lathe)] * count + [whole_lines((finish, finish), lathe)]
+    return [
+        (whole_lines((rough[0] / count, rough[1] / count), lathe), count),
+        (whole_lines((finish, finish), lathe), 1),
+    ]
 
 
 def whole_lines(feed: tuple[float, float], lathe: Lathe) -> tuple[float, float]:
@@ -58,17 +67,13 @@ def odds_fed(mounted: Blank, lathe: Lathe, rotor: str, *, least_mm: float, enoug
     """
     blank = touched(mounted)
     first = blank.cut(lathe.min_depth_mm)
-    passes = share_feed((_middle(first.out_mm), _middle(first.in_mm)), lathe, rotor)
-    out_mm, in_mm = total(passes)
+    shares = _shares((_middle(first.out_mm), _middle(first.in_mm)), lathe, rotor, False, math.inf)
+    out_mm = sum(out * count for (out, _inn), count in shares)
+    in_mm = sum(inn * count for (_out, inn), count in shares)
     outer, inner = blank.top_mm - out_mm, blank.inner_low_mm + in_mm
     at_least = np.minimum(outer, blank.low_mm) - np.maximum(inner, blank.inner_top_mm)
     odds = share(at_least > least_mm)
     return odds if odds >= enough else share(blank.least_after_mm(out_mm, in_mm) > least_mm)
-
-
-def total(passes: Sequence[tuple[float, float]]) -> tuple[float, float]:
-    """Return what passes feed each face together, mm."""
-    return sum(out for out, _inn in passes), sum(inn for _out, inn in passes)
 
 
 def _middle(draws: FloatArray) -> float:

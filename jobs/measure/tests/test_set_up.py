@@ -38,8 +38,9 @@ class SetUp(Workshop):
     def test_a_bad_figure_is_refused_beside_its_field_and_a_closed_job_stays(self) -> None:
         fill(self.user, self.sweep, READINGS)
         sent = {"surface": "rotor_outboard", "dial": "mm10", "read_to": "1", "entry_unit": "div", "radius_mm": "13b"}
-        answer = self.client.post(self.address("set-up", self.sweep), sent)
-        self.assertContains(answer, "id_radius_mm_error", status_code=422)
+        for slip in ("13b", "13.8"):  # the disc is measured at 138 mm
+            answer = self.client.post(self.address("set-up", self.sweep), sent | {"radius_mm": slip})
+            self.assertContains(answer, "id_radius_mm_error", status_code=422)
         close_job(self.user, self.job, reason="Sold")
         answer = self.client.post(self.address("set-up", self.sweep), sent | {"radius_mm": "130"})
         self.assertContains(answer, "closed", status_code=422)

@@ -10,7 +10,7 @@ from jobs.adapters import moved_mm, thickness_record
 from jobs.judging import judge
 from jobs.look_fields import Looked
 from jobs.measure.actions import zero_on_lowest
-from jobs.measure.doubts import doubt_words, doubtful_thicknesses
+from jobs.measure.doubts import doubt_words, doubtful_thicknesses, standing_alone
 from jobs.models import ThicknessRound
 from jobs.prepare.actions import start_round
 from jobs.tests.base import READINGS, THICKNESS, Workshop, entry, fill, type_reading
@@ -123,6 +123,18 @@ class Continuous(Workshop):
         self.assertIn("thicker than new", doubt_words(thick, 1))
         thick.instrument = Instrument(kind=Instrument.Kind.CALIPER)
         self.assertEqual(doubtful_thicknesses(thick), set())
+
+    def test_a_slip_of_a_tenth_is_named_once_the_next_place_is_read(self) -> None:
+        read = ["26.900", "26.901", "26.902", "26.901", "26.800", "26.901", "26.900", "26.901", "26.902", "26.901"]
+        for since, count, words in ((0, 5, ""), (5, 6, "Station 5"), (6, 10, "Station 5")):
+            with self.subTest(count=count):
+                tape = ThicknessRound.objects.get(pk=self.round.pk)
+                type_reading(self.user, tape, *(entry(k, read[k], number=k, was="") for k in range(since, count)))
+                tape, slot = ThicknessRound.objects.get(pk=self.round.pk), count - 1
+                self.assertEqual((doubtful_thicknesses(tape), standing_alone(tape)), (set(), {4} if words else set()))
+                self.assertEqual(doubt_words(tape, slot)[: len("Station 5")], words)
+        type_reading(self.user, tape, entry(4, "2.68", number=20, was="26.800"))
+        self.assertIn("can hardly be", doubt_words(ThicknessRound.objects.get(pk=tape.pk), 4))
 
     def test_a_reading_of_the_wrong_unit_is_doubted_as_it_is_typed(self) -> None:
         address = reverse("jobs:readings", args=["sweep", self.sweep.pk])

@@ -53,6 +53,9 @@ class Preparing(Workshop):
             ("discard_thickness_mm", "1.2.3"),
             ("measuring_radius_mm", "1000"),
             ("nominal_thickness_mm", "12"),
+            ("radius_mm", "13.8"),
+            ("radius_mm", "300"),
+            ("radii", "138 9"),
             ("stations", "3"),
             ("studs", "0"),
         ):
@@ -61,13 +64,23 @@ class Preparing(Workshop):
                 self.assertContains(answer, f'id="id_{field}_error"', status_code=422)
                 self.assertContains(answer, f'value="{text}"', status_code=422)
                 self.assertContains(answer, 'value="2 thou"' if field != "max_runout_mm" else text, status_code=422)
+        answer = self.post(swept_outer_radius_mm="130")
+        self.assertContains(answer, 'id="id_measuring_radius_mm_error"', status_code=422)
         self.assertFalse(Corner.objects.get(job=self.job, position="RL").sweeps.exists())
 
     def test_a_limit_whose_decimal_sign_slipped_is_asked_back_and_taken_where_it_is_meant(self) -> None:
-        for field, slip in (("max_runout_mm", "0.5"), ("max_thickness_variation_mm", "0.15")):
+        for field, slip in (
+            ("max_runout_mm", "0.5"),
+            ("max_thickness_variation_mm", "0.15"),
+            ("discard_thickness_mm", "1.24"),
+            ("measuring_radius_mm", "276"),  # a diameter
+            ("min_pad_mm", "25"),
+        ):
             with self.subTest(field=field):
-                self.assertContains(self.post(**{field: slip}), "sizes_meant", status_code=422)
-                self.assertEqual(self.post(**{field: slip, "sizes_meant": "on"}).status_code, 302)
+                told = self.post(**{field: slip, "radius_mm": ""})
+                self.assertContains(told, "sizes_meant", status_code=422)
+                self.assertContains(told, f'id="id_{field}_error"', status_code=422)
+                self.assertEqual(self.post(**{field: slip, "radius_mm": "", "sizes_meant": "on"}).status_code, 302)
                 limits = Corner.objects.get(job=self.job, position="RL").limits
                 self.assertAlmostEqual(getattr(limits, field), float(slip))
 

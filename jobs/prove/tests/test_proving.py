@@ -10,6 +10,7 @@ from django.urls import reverse
 from compass.diagnose import diagnose
 from compass.do.ladder import rung, steps_of
 from compass.do.order import order_work
+from compass.files.write_verdict import verdict_to_data
 from compass.judge.vehicle import Judgement
 from compass.measure.sweep import SweepResult
 from jobs.choose.actions import decide, withdraw
@@ -171,6 +172,13 @@ class Proven(AfterWork):
         asked = {(check.check, check.position) for check in judged().weighed.checks if check.worth > 0}
         self.assertIn(("bearing_play", "FL"), asked)
         self.assertNotIn("FL", {position for check, position in asked if check not in BESIDE})
+
+        def filed() -> set[str]:
+            """Return the corners that forbid driving by the verdict as a file."""
+            job = Job.objects.for_page().get(pk=self.van.pk)
+            told = verdict_to_data(verdict_of(self.user, job, past_of(job)))
+            return {corner["position"] for corner in told["corners"] if corner["do_not_drive"]}
+
         self.client.post(look, {"bearing_play": "0.2", "was-bearing_play": ""})
         self.assertEqual((judged().root_causes["FL"], judged().stopped), ("wheel_bearing", ("FL",)))
         page = self.page("prove-first", self.van.pk)
@@ -182,9 +190,11 @@ class Proven(AfterWork):
         go_on(self.user, self.van)
         self.assertNotEqual(self.page("floor").context["strips"][0].act.words, "Choose the remedy")
         self.assertContains(self.page("cause", self.van.pk), "Do not drive")  # it is decided, not done
+        self.assertEqual(filed(), {"FL"})
         self.until("hub_play", self.van)
         self.step(self.van, typed="0.01")
         self.assertNotContains(self.page("cause", self.van.pk), "Do not drive")
+        self.assertEqual(filed(), set())
         self.assertNotIn("do_not_drive", {c.code for c in self.proving().open})
         row = self.doing(self.van).rows[-1]
         take_back(self.user, self.van, row.position, row.key, why="the other wheel")

@@ -134,6 +134,9 @@ class Files(TestCase):
             return client.get(asked["Location"])
 
         self.assertContains(told(HEAD + GOOD, dry="1"), "Nothing was written yet")
+        odd = told(HEAD + GOOD + GOOD.replace(",F,", ",R,").replace("25.4", "2.54"), dry="1")
+        self.assertContains(odd, "row 3 discard_thickness_mm: Hardly any disc")
+        self.assertNotContains(odd, "row 2")
         self.assertContains(told(HEAD + GOOD + "Bad,F,x,vented,1,1,1,1\n"), "row 3 studs: ")
         self.assertEqual(LibraryLimits.objects.count(), 0)
         self.assertContains(send("x" * 2_000_001), "id_file_error", status_code=422)
