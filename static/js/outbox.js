@@ -5,6 +5,7 @@ const PREFIX = "reading:";
 const RETRY_MS = 1500;
 const PATIENCE_MS = 20000;
 const SHOWN_AFTER_MS = 400; // an edit that is stored sooner is not worth a mark
+const LEAVING_MS = 5000; // a page that is still here then was not left
 const REST_MS = 250; // the end of an entry goes out with the first key of the next, where that follows at once
 const memory = new Map(); // for devices that refuse storage
 const client = [...crypto.getRandomValues(new Uint32Array(3))].join("-"); // this page, opened this once
@@ -16,6 +17,7 @@ let number = 0; // counts this page's edits; no clock is asked
 let retry = 0;
 let failing = ""; // why nothing goes out: "silent", "signed-out"
 let since = 0;
+let leaving = false; // the next page is asked for: it may have been drawn before what is stored from now on
 
 const keyOf = (url, slot) => `${PREFIX}${url}#${slot}`;
 
@@ -61,7 +63,7 @@ export function list(url = "") {
 }
 
 const mine = (edit) => edit.person === person;
-const canGo = (edit) => mine(edit) && !edit.held && !edit.why;
+const canGo = (edit) => mine(edit) && !edit.held && !edit.why && !edit.arrived;
 export const underWay = (url = "") => list(url).filter(canGo).length;
 
 export function listen(listener) {
@@ -148,8 +150,10 @@ function settle(sent, { status, body }) {
     const now = get(edit.url, edit.slot);
     const outcome = named[edit.id];
     if (!now) continue;
-    if (outcome?.kind === "stored" || outcome?.kind === "superseded") {
-      if (now.id === edit.id) remove(edit.url, edit.slot);
+    if (outcome?.kind === "stored" || outcome?.kind === "superseded" || (outcome && edit.again)) {
+      if (now.id !== edit.id) continue;
+      if (leaving) write({ ...now, arrived: true }); // the next page sends it once more, and hears what stands there
+      else remove(edit.url, edit.slot);
     } else if (outcome?.kind === "conflict") {
       write({ ...now, held: true, theirs: outcome.theirs });
     } else if ((outcome || REFUSED[status]) && now.id === edit.id) {
@@ -194,7 +198,7 @@ const words = (mark, count) => (count === 1 ? mark.dataset.one : mark.dataset.ma
 
 // The mark in the head, the line at the foot, and whether a verdict may be believed yet.
 function changed() {
-  const edits = list();
+  const edits = list().filter(({ arrived }) => !arrived);
   since = edits.length ? since || performance.now() : 0;
   const slow = edits.length > 0 && (failing || edits.some((edit) => !canGo(edit)) || performance.now() - since >= SHOWN_AFTER_MS);
   document.body.classList.toggle("waits", underWay() > 0 && Boolean(slow));
@@ -218,7 +222,7 @@ function show() {
   const dialog = document.getElementById("unsent-list");
   const rows = dialog.querySelector("ul");
   rows.replaceChildren(
-    ...list().map((edit) => {
+    ...list().filter(({ arrived }) => !arrived).map((edit) => {
       const row = dialog.querySelector("template").content.cloneNode(true);
       const why = !mine(edit) ? "other" : edit.held ? "conflict" : (edit.why ?? "under-way");
       row.querySelector("[data-label]").textContent = edit.label ?? "";
@@ -241,8 +245,18 @@ window.addEventListener("pagehide", hurry);
 window.addEventListener("storage", changed);
 window.addEventListener("beforeunload", (event) => {
   if (memory.size) event.preventDefault(); // what storage refused would be gone
+  leaving = true;
+  window.setTimeout(begin, LEAVING_MS);
 });
 
-// What was refused is tried once more by every page that is opened: a job may be open again, a right given.
-for (const edit of list()) if (mine(edit) && edit.why) write({ ...edit, why: undefined });
-send();
+// What was refused is tried once more by every page that is opened: a job may be open again, a right given. What arrived
+// while the page before was left is asked after.
+function begin() {
+  leaving = false;
+  for (const edit of list().filter(mine)) {
+    // What somebody wrote since over one that has arrived, stands.
+    if (edit.why || edit.arrived) write({ ...edit, why: undefined, arrived: undefined, again: edit.arrived });
+  }
+  send();
+}
+begin();

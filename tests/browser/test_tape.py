@@ -425,6 +425,35 @@ class NothingIsLost(BrowserCase):
                 self.settle()
                 self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], text + "5")
 
+    def test_what_arrives_while_the_next_page_is_drawn_stands_on_it(self) -> None:
+        self.measure()
+        self.type_in("8")
+        self.settle()
+        on_their_way: list = []
+        self.page.route("**/readings/", lambda route: on_their_way.append(route))
+
+        def drawn_before_the_reading_is_there(route) -> None:
+            drawn = route.fetch()
+            for _ in ("the key", "its Enter"):
+                while not on_their_way:
+                    self.page.wait_for_timeout(30)
+                with self.page.expect_response("**/readings/"):
+                    on_their_way.pop().continue_()
+            self.page.wait_for_timeout(300)  # the old page hears of it
+            self.page.unroute("**/readings/")
+            route.fulfill(response=drawn)
+
+        self.page.route("**/measure/", drawn_before_the_reading_is_there)
+        self.page.focus("[data-slot='0']")
+        self.type_in("9")
+        self.page.reload()
+        self.settle()
+        self.assertEqual(self.cells()[0], "9")
+        self.page.focus("[data-slot='0']")
+        self.type_in("7")
+        self.settle()
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed[0], "7")
+
     def test_signed_out_in_the_middle_and_in_again(self) -> None:
         self.user.set_password("kobolt-og-salt")
         self.user.save()
