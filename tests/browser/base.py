@@ -244,11 +244,14 @@ class BrowserCase(Committed, LiveServerTestCase):
     def eventually(self, expression: str, page: Page | None = None, *, seconds: float = PATIENCE_S) -> None:
         """Wait for a JavaScript expression to hold. (Playwright's own waiting needs eval, which the pages refuse.)"""
         page = page or self.page
-        deadline = time.monotonic() + seconds
+        waited, last = 0.0, time.monotonic()
         while not page.evaluate(expression):
-            if time.monotonic() > deadline:
-                self.fail(f"never held: {expression}")
+            if waited > seconds:
+                kept = page.evaluate("Object.entries(localStorage).filter(([key]) => key.startsWith('reading:'))")
+                self.fail(f"never held: {expression}; not sent yet: {kept}")
             page.wait_for_timeout(30)
+            now = time.monotonic()
+            waited, last = waited + min(now - last, 1.0), now  # a machine that stood still meanwhile has not waited
 
     def cells(self, page: Page | None = None) -> list[str]:
         """Return what stands in the cells of the tape."""
