@@ -10,8 +10,9 @@ from jobs.floor.naming import NamesVehicle
 from jobs.models import Job, RotorFitting
 from jobs.odometer import HoldsOdometer, read_before
 from jobs.vehicle.moving import HELD, held, is_slip
+from jobs.vehicle.putting_right import stays
 from workshop.fields import InOwnUnit, LengthField, distance_field
-from workshop.models import POSITION_NAMES, User, Vehicle
+from workshop.models import POSITION_NAMES, SHAPES, User, Vehicle
 from workshop.versions import SeenForm
 
 
@@ -38,10 +39,12 @@ class FittingForm(InOwnUnit, HoldsOdometer, forms.Form):
 
 
 class NameForm(SeenForm):
-    """What a vehicle is called, put right."""
+    """What a vehicle is called, and what it is, put right."""
+
+    kind = forms.ChoiceField(label=_("Kind"), choices=SHAPES)
 
     class Meta:
-        """Its kind is not among them: its corners hang on it."""
+        """Its kind is not among them: kind and layout are one choice."""
 
         model = Vehicle
         fields = ("label", "registration", "model")
@@ -49,10 +52,15 @@ class NameForm(SeenForm):
     def __init__(self, *args: Any, user: User, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.user = user
+        self.fields["kind"].initial = "/".join(filter(None, (self.instance.kind, self.instance.layout)))
 
     def clean(self) -> dict[str, Any]:
-        """Refuse what names another vehicle of the fleet."""
+        """Refuse what names another vehicle of the fleet, and wheels that it cannot have."""
         data = super().clean()
+        if "kind" in data:
+            data["kind"], _slash, data["layout"] = data["kind"].partition("/")
+            if stays(self.user, self.instance, kind=data["kind"], layout=data["layout"]):
+                self.add_error("kind", HELD["bound"])
         for name in ("label", "registration"):
             typed = data.get(name)
             other = Vehicle.of(self.user).exclude(pk=self.instance.pk).named(typed) if typed else None

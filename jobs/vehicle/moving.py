@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from itertools import chain
-from typing import Final
+from typing import Any, Final
 
 from django.db import transaction
 from django.utils.translation import gettext_lazy as _
@@ -23,6 +23,10 @@ HELD: Final = {
     "decided": _("A remedy is decided on this job. Take the decision back first."),
     "worked": _("Work was done on this job, or it was closed: it stays with its vehicle."),
     "read": _("Something is read at a corner that this vehicle has not got."),
+    "bound": _(
+        "Readings or work are on record at its corners: its wheels stay. What has others is another vehicle, with a "
+        "name and a job of its own."
+    ),
 }
 
 
@@ -46,15 +50,15 @@ def held(user: User, job: Job, vehicle: Vehicle) -> str:
         return "decided"
     if hasattr(job, "run") or job.closings.exists() or job.fitted_plates.exists():
         return "worked"
-    return "read" if vehicle.positions != job.vehicle.positions and _laid_out(user, job, read=True) else ""
+    return "read" if vehicle.positions != job.vehicle.positions and laid_out(user, read=True, job=job) else ""
 
 
-def _laid_out(user: User, job: Job, *, read: bool = False) -> set[str]:
-    """Return the axles of a job at which something is laid out to be read; ``read``: is read already."""
-    at = "corner__position"
-    tapes = [kind.of(user).filter(corner__job=job).values_list(at, "typed") for kind in (Sweep, ThicknessRound)]
+def laid_out(user: User, *, read: bool = False, **of: Any) -> set[str]:
+    """Return the axles of corners at which something is laid out to be read; ``read``: is read already."""
+    at, these = "corner__position", {f"corner__{name}": value for name, value in of.items()}
+    tapes = [kind.of(user).filter(**these).values_list(at, "typed") for kind in (Sweep, ThicknessRound)]
     looks = Look.of(user).exclude(typed={}, findings=[])
-    beside = [rows.filter(corner__job=job).values_list(at, flat=True) for rows in (QuickReading.of(user), looks)]
+    beside = [rows.filter(**these).values_list(at, flat=True) for rows in (QuickReading.of(user), looks)]
     read_at = [position for rows in tapes for position, texts in rows if any(texts) or not read]
     return {axle_of(position) for position in (*read_at, *chain.from_iterable(beside))}
 
@@ -119,7 +123,7 @@ def _take_limits(user: User, job: Job, vehicle: Vehicle) -> tuple[str, ...]:
     corners = list(Corner.of(user).filter(job=job).select_related("limits"))
     in_force = limits_for_axles(user, vehicle)
     ours = {corner.axle: corner.limits for corner in corners if corner.limits is not None}
-    brought = sorted(_laid_out(user, job) & set(ours) - set(in_force))
+    brought = sorted(laid_out(user, job=job) & set(ours) - set(in_force))
     in_force |= {axle: set_limits(user, vehicle, axle, **ours[axle].figures()) for axle in brought}
     for corner in corners:
         corner.limits = in_force.get(corner.axle)

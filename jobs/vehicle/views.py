@@ -16,13 +16,13 @@ from jobs.vehicle.actions import fit_rotor, strike_fitting
 from jobs.vehicle.forms import FittingForm, MoveForm, NameForm
 from jobs.vehicle.moving import HELD, HeldError, move_job
 from jobs.vehicle.past import fittings_of, plates_of, vehicle_history
+from jobs.vehicle.putting_right import put_right
 from jobs.words import axle_name
 from jobs.writing import JobClosedError
 from workshop.addresses import address
 from workshop.models import Vehicle
 from workshop.permissions import Deed, may, require
 from workshop.posting import counts_once, posted_from
-from workshop.vehicles import rename_vehicle
 
 _JOBS = 8
 
@@ -58,14 +58,20 @@ def strike(request: HttpRequest, pk: int) -> HttpResponse:
 @posted_from("jobs:vehicle", "pk")
 @counts_once
 def rename(request: HttpRequest, pk: int) -> HttpResponse:
-    """Put right what a vehicle is called."""
+    """Put right what a vehicle is called, and what it is."""
     require(request.user, Deed.EDIT_JOB)
     row = get_object_or_404(Vehicle.of(request.user), pk=pk)
     form = NameForm(request.POST, instance=copy(row), user=request.user)
     if form.is_valid():
-        rename_vehicle(request.user, row, **{name: form.cleaned_data[name] for name in form.Meta.fields})
-        messages.success(request, _("Saved."))
-        return redirect("jobs:vehicle", pk)
+        fields = {name: form.cleaned_data[name] for name in (*form.Meta.fields, "kind", "layout")}
+        try:
+            has_other_corners = put_right(request.user, row, **fields)
+            messages.success(request, _("Saved."))
+            if has_other_corners:
+                messages.warning(request, _("It has other corners now. Look at their limits before they are measured."))
+            return redirect("jobs:vehicle", pk)
+        except HeldError as error:
+            form.add_error("kind", HELD[str(error)])
     return _page(request, row, name_form=form)
 
 

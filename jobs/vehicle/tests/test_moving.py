@@ -115,10 +115,38 @@ class Moved(Workshop):
             reverse("jobs:rename", args=[self.vehicle.pk]),
             self.client.get(page).context["name_form"]["seen"].initial,
         )
-        sent = {"label": "Minibus 9", "registration": "IS 11 209", "model": "Varda Combina", "seen": seen}
+        sent = {
+            "label": "Minibus 9",
+            "registration": "IS 11 209",
+            "model": "Varda Combina",
+            "kind": "van",
+            "seen": seen,
+        }
         self.assertEqual(self.client.post(address, sent | {"label": "minibus-4"}).status_code, 422)
         self.assertEqual(self.client.post(address, sent | {"label": "Minibus 5"}).status_code, 302)
         self.vehicle.refresh_from_db()
         self.assertEqual((str(self.vehicle), self.vehicle.registration), ("Minibus 5", "IS 11 209"))
         self.assertEqual(self.vehicle.history.first().history_user, self.user)
         self.assertEqual(self.client.post(address, sent).status_code, 422)  # somebody was faster
+
+    def test_a_trailer_that_was_put_in_as_a_van_is_made_one_before_anything_is_read(self) -> None:
+        slip = add_vehicle(self.user, label="Trailer 2", kind="van")
+        job = open_job(self.user, slip, complaint="Drags")
+        start_sweep(self.user, job.corners.get(position="FL"), stations=10, **SET_UP)
+
+        def made(vehicle: Vehicle, kind: str) -> int:
+            form = self.client.get(reverse("jobs:vehicle", args=[vehicle.pk])).context["name_form"]
+            sent = {name: form[name].value() or "" for name in form.fields} | {"kind": kind}
+            return self.client.post(reverse("jobs:rename", args=[vehicle.pk]), sent).status_code
+
+        self.assertEqual(made(slip, "trailer/three_axles"), 302)
+        slip.refresh_from_db()
+        self.assertEqual((slip.label, slip.kind, slip.layout), ("Trailer 2", "trailer", "three_axles"))
+        self.assertEqual([corner.position for corner in Job.objects.get(pk=job.pk).corners.all()], list(slip.positions))
+        for address in (reverse("jobs:complaint", args=[job.pk]), reverse("jobs:prepare", args=[job.pk, "A3L"])):
+            self.assertEqual(self.client.get(address).status_code, 200)
+        self.assertEqual(made(self.vehicle, "trailer"), 422)  # read at its front
+        self.assertEqual(made(self.vehicle, "light_truck/twin_rear"), 302)  # as many wheels to be read
+        self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed, READINGS)
+        self.closed_before(slip)
+        self.assertEqual(made(slip, "trailer"), 422)
