@@ -1,7 +1,7 @@
 """Forms of the store."""
 
 from datetime import date
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Final
 
 from django import forms
 from django.utils.translation import gettext_lazy as _
@@ -112,14 +112,21 @@ class WrenchForm(InOwnUnit, SeenForm):
         return data
 
 
+_NEXT_TO_NOTHING_MM: Final = 1e-4  # no knob is set so finely, and no case file holds less
+
+
 class LatheForm(InOwnUnit, SeenForm):
     """A lathe's profile, lengths in the person's own unit."""
 
-    mm_per_line = LengthField(label=_("One line of the knob feeds"), most_mm=1, required=False)
+    mm_per_line = LengthField(
+        label=_("One line of the knob feeds"), least_mm=_NEXT_TO_NOTHING_MM, most_mm=1, required=False
+    )
     min_depth_mm = LengthField(label=_("Least depth, a face and pass"), most_mm=1)
-    max_vented_mm = LengthField(label=_("Most, vented disc"), most_mm=2, required=False)
-    max_solid_mm = LengthField(label=_("Most, solid disc"), most_mm=2, required=False)
-    finish_depth_mm = LengthField(label=_("A finish pass takes"), most_mm=1, required=False)
+    max_vented_mm = LengthField(label=_("Most, vented disc"), least_mm=_NEXT_TO_NOTHING_MM, most_mm=2, required=False)
+    max_solid_mm = LengthField(label=_("Most, solid disc"), least_mm=_NEXT_TO_NOTHING_MM, most_mm=2, required=False)
+    finish_depth_mm = LengthField(
+        label=_("A finish pass takes"), least_mm=_NEXT_TO_NOTHING_MM, most_mm=1, required=False
+    )
     runout_left_mm = LengthField(label=_("Runout it leaves"), most_mm=0.2)
 
     class Meta:

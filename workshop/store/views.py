@@ -93,7 +93,7 @@ def library_service(request: HttpRequest) -> HttpResponse:
         fresh = put_into_library(request.user, read.rows)
         messages.success(request, _("%(n)s taken into the library.") % {"n": fresh})
         return redirect("workshop:library")
-    context["found"] = [LibraryLimits(**row) for row in read.rows]
+    context |= {"found": [LibraryLimits(**row) for row in read.rows], "unusual": read.unusual}
     return render(request, "workshop/store/library.html", _library_context(request) | context)
 
 

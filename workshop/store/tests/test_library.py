@@ -168,6 +168,10 @@ class Service(TestCase):
         self.assertContains(client.get(address, {"model": "skarv"}), "Skarv Sled 12")
         self.assertContains(client.get(address, {"model": "down"}), "does not answer", status_code=502)
         self.assertContains(client.get(address, {"model": "unheard of"}), "knows nothing")
+        self.assertNotContains(client.get(address, {"model": "skarv"}), "Hardly any disc")
+        thin = read_file(write_json([LibraryLimits(**ROW | {"discard_thickness_mm": 2.54})]).encode())
+        with mock.patch.object(SimulatedLimits, "find", return_value=thin):
+            self.assertContains(client.get(address, {"model": "combina"}), "Hardly any disc has such a limit")
         client.post(address, {"model": "skarv"})
         self.assertEqual(LibraryLimits.objects.filter(model="Skarv Sled 12").count(), 2)
 

@@ -46,10 +46,11 @@ class Store(TestCase):
         self.assertContains(thou.get(reverse("workshop:lathes")), "0.79 thou")
 
     def test_what_cannot_be_is_refused_beside_its_field_and_kept(self) -> None:
-        wrong = LATHE | {"max_vented_mm": "0.03", "tip_corner_now": "4"}
+        wrong = LATHE | {"max_vented_mm": "0.03", "tip_corner_now": "4", "finish_depth_mm": "0.00001"}
         answer = self.client.post(reverse("workshop:lathes"), wrong)
         self.assertContains(answer, "the tip would rub and burn", status_code=422)
         self.assertContains(answer, "This tip has 3 corners", status_code=422)
+        self.assertContains(answer, "Must be more than 0.0001", status_code=422)
         self.assertContains(answer, 'value="0.03"', status_code=422)
         answer = self.client.post(reverse("workshop:plates"), PLATE | {"correction_mm": "0"})
         self.assertContains(answer, "Must be more than", status_code=422)
