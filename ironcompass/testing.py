@@ -159,7 +159,7 @@ class CountingRunner(DiscoverRunner):
         logging.getLogger("django.security").setLevel(logging.CRITICAL)
         logging.getLogger("axes").setLevel(logging.CRITICAL)
         OneAtATime.time_cost, OneAtATime.memory_cost = 1, 8 * OneAtATime.parallelism
-        gc.set_threshold(100_000, 20, 50)  # tests make much and keep little: to look for cycles seldom saves a twentieth
+        gc.set_threshold(100_000, 20, 50)  # to look for cycles seldom saves a twentieth of the time
         settings.MIDDLEWARE = [FILES_LISTED_ONCE.get(name, name) for name in settings.MIDDLEWARE]
 
     def setup_databases(self, **kwargs: Any) -> Any:
