@@ -13,7 +13,7 @@ import numpy as np
 from scipy import signal
 
 from compass.ground.arrays import FloatArray
-from compass.measure.recording import ROLLING, Recording
+from compass.measure.recording import ROLLING, Recording, RecordingError
 
 _A_TURN: Final = 24  # samples a wheel's turn after resampling
 _WINDOW_TURNS: Final = 16  # turns a spectrum is made over: it tells orders apart by 1/16
@@ -53,6 +53,8 @@ def analyse_orders(recording: Recording, *, circumference_mm: float) -> OrderAna
     """Find what shakes at the wheel's orders, with the brakes on and off.
 
     A circumference outside 0.5 to 6 m is taken as the nearer of the two: no wheel of a road vehicle has it.
+    Raises ``RecordingError`` where it cannot show what it would be read for: a wheel too quick for the logger, no
+    braking, no driving between the brakings. To have recorded no shake there would clear a brake that nobody pressed.
     """
     circumference_mm = min(max(circumference_mm, 500.0), 6000.0)
     rate_hz = (recording.time_s.size - 1) / (recording.time_s[-1] - recording.time_s[0])
@@ -70,9 +72,17 @@ def analyse_orders(recording: Recording, *, circumference_mm: float) -> OrderAna
     spectra = {name: _spectrum(axes, turns, mask) for name, mask in masks.items()}
     # The logger cannot see past half its rate; at the usual speeds that bounds the orders.
     usual = float(np.median(speed[speed > ROLLING])) if (speed > ROLLING).any() else ROLLING
-    seen = orders <= min(0.45 * rate_hz / (usual / (circumference_mm / 1000)), 5.0)
+    turns_a_second = usual / (circumference_mm / 1000)
+    seen = orders <= min(0.45 * rate_hz / turns_a_second, 5.0)
+    if orders[seen].max() < 1 + _ORDER_WIDTH:
+        raise RecordingError("wheel_too_quick", kmh=usual * 3.6, turns=turns_a_second, rate=rate_hz)
     seconds = (float(masks["braked"].sum() / rate_hz), float(masks["free"].sum() / rate_hz))
-    return _conclude(orders[seen], {k: None if s is None else s[seen] for k, s in spectra.items()}, seconds)
+    shown = _conclude(orders[seen], {k: None if s is None else s[seen] for k, s in spectra.items()}, seconds)
+    if shown.braked is None and shown.shake is Shake.NONE:
+        raise RecordingError("not_braked", turns=_WINDOW_TURNS)
+    if shown.free is None and shown.order is not None:
+        raise RecordingError("never_free", turns=_WINDOW_TURNS)
+    return shown
 
 
 def _smooth(speed: FloatArray, rate_hz: float) -> FloatArray:

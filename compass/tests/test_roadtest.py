@@ -4,7 +4,7 @@ from unittest import TestCase
 
 import numpy as np
 
-from compass.measure.recording import RecordingError, read_recording, recording_csv
+from compass.measure.recording import Recording, RecordingError, read_recording, recording_csv
 from compass.measure.road_test import Shake, analyse_orders
 from compass.simulate.road import made_recording
 
@@ -48,10 +48,25 @@ class Refusals(TestCase):
     """Each with what is wrong."""
 
     def test_a_wheel_of_a_millimetre_makes_no_endless_drive(self) -> None:
-        good = read_recording((HEAD + "\n".join(f"{t / 50:.3f},0.1,60" for t in range(400))).encode())
+        good = made_recording(np.random.default_rng(3), order=1.0, rate_hz=200.0)
         small, least = (analyse_orders(good, circumference_mm=mm) for mm in (1.0, 500.0))
         self.assertEqual(small.seconds, least.seconds)
         np.testing.assert_array_equal(small.orders, least.orders)
+
+    def test_what_cannot_show_a_brake_does_not_clear_it(self) -> None:
+        whole = made_recording(np.random.default_rng(3), order=1.0)
+        braked = np.gradient(whole.speed, whole.time_s) < -1.0
+        first, last = np.flatnonzero(braked)[0], np.flatnonzero(np.diff(np.flatnonzero(braked)) > 1)[0]
+        free, braking = slice(0, int(first) - 50), slice(int(first), int(first + last))
+        every = slice(None, None, 5)  # 20 readings a second
+        for code, part in (("not_braked", free), ("never_free", braking), ("wheel_too_quick", every)):
+            cut = Recording(whole.time_s[part], whole.acceleration[part], whole.speed[part])
+            with self.subTest(code=code), self.assertRaises(RecordingError) as refused:
+                analyse_orders(cut, circumference_mm=2000.0)
+            self.assertEqual(refused.exception.code, code)
+        shakes = made_recording(np.random.default_rng(3), order=1.0, braking_only=False)
+        cut = Recording(shakes.time_s[free], shakes.acceleration[free], shakes.speed[free])
+        self.assertIs(analyse_orders(cut, circumference_mm=2000.0).shake, Shake.ALWAYS)  # that is seen all the same
 
     def test_each_broken_file_has_its_code(self) -> None:
         good = [f"{t / 50:.3f},0.1,60" for t in range(400)]

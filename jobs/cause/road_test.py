@@ -106,6 +106,18 @@ def refusal_words(error: RecordingError) -> str:
         ),
         "too_far": _("It goes over %(km).0f km; %(most).0f are the most. Cut the recording to the drive itself."),
         "stood_still": _("The vehicle hardly moved. Record the drive."),
+        "wheel_too_quick": _(
+            "At %(kmh).0f km/h the wheel turns %(turns).0f times a second: %(rate).0f readings a second cannot show "
+            "that. Set the logger faster, or drive more slowly."
+        ),
+        "not_braked": _(
+            "No braking in it lasts %(turns)s turns of the wheel, so it cannot show what a brake does. Record it once "
+            "more, with a few brakings from speed."
+        ),
+        "never_free": _(
+            "It shakes, and the brakes are on nearly all along: it cannot show whether it shakes without them. Record "
+            "it once more, with driving between the brakings."
+        ),
     }
     return str(words[error.code]) % error.figures
 
