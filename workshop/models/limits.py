@@ -75,6 +75,8 @@ class LimitFigures(InWorkshop):
 
 
 # The torques of an axle by the names the procedures have for them, and their columns.
+MOST_STUDS: Final = 24  # no hub has more
+
 TORQUES: Final = {
     "wheel": "wheel_torque_nm",
     "caliper": "caliper_torque_nm",

@@ -16,6 +16,7 @@ from compass.files.strict_json import is_storable, load_json
 from compass.ground.errors import FaultyFileError
 from compass.ground.units import MM_PER_INCH
 from workshop.models import LIMIT_FIGURES, TORQUES, LibraryLimits
+from workshop.models.limits import MOST_STUDS
 from workshop.storable import cell, uncell
 from workshop.store.limits_forms import hold_together
 from workshop.store.usual import unusual
@@ -57,6 +58,8 @@ def _bounded(column: Any, **options: Any) -> forms.Field | None:
     """Return the form field of a column; what is measured is bounded by what any disc, bolt or wheel can have."""
     if isinstance(column, models.FloatField):
         options["max_value"] = 10_000.0 if column.name in TORQUES.values() else 1000.0
+    elif column.name == "studs":
+        options["max_value"] = MOST_STUDS
     field: forms.Field | None = column.formfield(**options)
     return field
 

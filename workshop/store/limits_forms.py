@@ -16,6 +16,7 @@ from workshop.fields import (
     torque_field,
 )
 from workshop.models import TORQUES, AxleLimits
+from workshop.models.limits import MOST_STUDS
 from workshop.store.usual import unusual
 
 FEATURES: Final = (
@@ -60,7 +61,7 @@ def ask_about_sizes(form: forms.BaseForm, data: dict[str, Any]) -> None:
 class LimitsForm(InOwnUnit, forms.Form):
     """Limits of an axle, in the person's own units, with their source. ``MORE`` are those few parts have."""
 
-    studs = NumberField(label=_("Studs"), least=1, most=24, initial=5, whole=True)
+    studs = NumberField(label=_("Studs"), least=1, most=MOST_STUDS, initial=5, whole=True)
     rotor = forms.ChoiceField(label=_("Rotor"), choices=AxleLimits.Rotor.choices)
     measuring_radius_mm = LengthField(label=_("Measuring radius"), most_mm=400, large=True)
     max_runout_mm = LengthField(label=_("Lateral runout, at most"), most_mm=2)

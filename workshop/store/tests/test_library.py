@@ -96,6 +96,7 @@ class Files(TestCase):
             "model,colour\nx,red\n": [(None, "colour")],
             HEAD + GOOD + GOOD: [(3, "model")],  # lines as the file's editor counts them
             HEAD + GOOD.strip() + ",extra\n": [(2, "")],
+            HEAD + GOOD.replace(",F,5,", ",F,99999,"): [(2, "studs")],  # more than its column holds
             '{"format": "other/1", "limits": []}': [(None, "")],
             "{broken": [(None, "")],
         }
