@@ -209,6 +209,10 @@ def _contradictions(data: dict[str, Any]) -> Iterable[Fault]:
             radii = {"outer": f"{outer:g}", "inner": f"{inner:g}"}
             where = f"{here}.spec.swept_inner_radius_mm"
             yield Fault(where, _N("less than the outer radius {outer}, not {inner}"), radii)
+        new, discard = spec.get("nominal_thickness_mm"), spec["discard_thickness_mm"]
+        if new is not None and new <= discard:
+            thicknesses = {"discard": f"{discard:g}", "new": f"{new:g}"}
+            yield Fault(f"{here}.spec.nominal_thickness_mm", _N("more than discard, {discard}, not {new}"), thicknesses)
         within = radii_within_mm(spec["measuring_radius_mm"])
         for read, where in (
             (corner, here),
@@ -284,7 +288,8 @@ def _corner(data: dict[str, Any], shop: Mapping[str, Any]) -> Corner:
 
 def _readings(data: dict[str, Any]) -> dict[str, Any]:
     return {
-        "sweeps": tuple(_sweep(sweep) for sweep in data.get("sweeps", [])),
+        # One without a reading is only laid out: it says nothing, as on a page.
+        "sweeps": tuple(_sweep(sweep) for sweep in data.get("sweeps", []) if sweep["readings_mm"]),
         "high_spots": tuple(
             HighSpot(**{**spot, "surface": Surface(spot["surface"])}) for spot in data.get("high_spots", [])
         ),
@@ -313,8 +318,6 @@ def _spec(data: dict[str, Any]) -> Spec:
 def _sweep(data: dict[str, Any]) -> Sweep:
     readings = _floats(data["readings_mm"])
     stations = _floats(data["stations_deg"]) if "stations_deg" in data else None
-    if stations is None and readings.size == 0:
-        stations = readings
     return Sweep(
         **{
             **data,

@@ -85,6 +85,10 @@ class Reading(TestCase):
                 "corners[0].spec.swept_inner_radius_mm: less than the outer radius 150, not 150",
             ),
             (
+                changed(**{f"{spec}__nominal_thickness_mm": 2, f"{spec}__discard_thickness_mm": 2}),
+                "corners[0].spec.nominal_thickness_mm: more than discard, 2, not 2",
+            ),
+            (
                 changed(**{f"{sweep}__readings_mm": [1e8]}),
                 "corners[0].sweeps[0].readings_mm[0]: at most 1e+07, not 100000000.0",
             ),

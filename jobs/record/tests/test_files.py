@@ -64,6 +64,15 @@ class Files(Workshop):
         )
         self.assertEqual(job.corners.get(position="RR").episode, 2)
 
+    def test_a_sweep_without_a_reading_says_nothing(self) -> None:
+        corner = CASE["corners"][0]
+        bare = [sweep | {"readings_mm": [], "stations_deg": []} for sweep in corner["sweeps"][:1]]
+        data = CASE | {"corners": [corner, corner | {"position": "FR", "sweeps": bare}]}
+        code, out, _ = run("diagnose", "-", stdin=json.dumps(data).encode())
+        job = import_case(self.user, json.dumps(data).encode())
+        self.assertEqual((code, json.loads(out)), (0, json.loads(json.dumps(job_verdict_data(self.user, job)))))
+        self.assertEqual(self.client.get(reverse("jobs:measure", args=[job.pk, "FR"])).status_code, 200)
+
     def test_a_bad_file_is_refused_whole_with_every_fault(self) -> None:
         jobs, vehicles = Job.objects.count(), Vehicle.objects.count()
         bad = {
