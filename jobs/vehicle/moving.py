@@ -50,7 +50,11 @@ def held(user: User, job: Job, vehicle: Vehicle) -> str:
         return "decided"
     if hasattr(job, "run") or job.closings.exists() or job.fitted_plates.exists():
         return "worked"
-    return "read" if vehicle.positions != job.vehicle.positions and laid_out(user, read=True, job=job) else ""
+    if vehicle.positions == job.vehicle.positions:
+        return ""
+    if any("position" in mended for mended in job.mended_beside):
+        return "worked"
+    return "read" if laid_out(user, read=True, job=job) else ""
 
 
 def laid_out(user: User, *, read: bool = False, **of: Any) -> set[str]:

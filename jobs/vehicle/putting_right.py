@@ -1,6 +1,7 @@
 """A vehicle that was put into the fleet under another name, or as another kind, than it has: put right."""
 
 from django.db import transaction
+from django.db.models import Q
 
 from compass.ground.positions import BY_KIND, LAYOUTS
 from jobs.floor.actions import lay_corners
@@ -18,7 +19,8 @@ def stays(user: User, vehicle: Vehicle, *, kind: str, layout: str) -> bool:
     if LAYOUTS.get(layout, BY_KIND[kind]) == vehicle.positions:
         return False
     ours = Job.of(user).filter(vehicle=vehicle)
-    worked = ours.exclude(decided=[], run__isnull=True), ours.filter(state=Job.State.CLOSED)
+    closed_or_mended = ours.filter(Q(state=Job.State.CLOSED) | Q(story__has_key="mended_beside"))
+    worked = ours.exclude(decided=[], run__isnull=True), closed_or_mended
     fitted = Closing.of(user).filter(vehicle=vehicle), vehicle.rotor_fittings.all(), vehicle.fitted_plates.all()
     return any(rows.exists() for rows in (*worked, *fitted)) or bool(laid_out(user, read=True, job__vehicle=vehicle))
 

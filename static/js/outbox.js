@@ -5,7 +5,6 @@ const PREFIX = "reading:";
 const RETRY_MS = 1500;
 const PATIENCE_MS = 20000;
 const SHOWN_AFTER_MS = 400; // an edit that is stored sooner is not worth a mark
-const LEAVING_MS = 5000; // a page that is still here then was not left
 const REST_MS = 250; // the end of an entry goes out with the first key of the next, where that follows at once
 const memory = new Map(); // for devices that refuse storage
 const client = [...crypto.getRandomValues(new Uint32Array(3))].join("-"); // this page, opened this once
@@ -246,7 +245,7 @@ window.addEventListener("storage", changed);
 window.addEventListener("beforeunload", (event) => {
   if (memory.size) event.preventDefault(); // what storage refused would be gone
   leaving = true;
-  window.setTimeout(begin, LEAVING_MS);
+  window.setTimeout(begin, PATIENCE_MS); // still here then: it was not left
 });
 
 // What was refused is tried once more by every page that is opened: a job may be open again, a right given. What arrived

@@ -5,11 +5,13 @@ from datetime import timedelta
 from django.urls import reverse
 from django.utils import timezone
 
+from compass.cause.causes import Cause
+from jobs.cause.actions import put_right_beside
 from jobs.floor.actions import open_job
 from jobs.models import Closing, Job, Sweep
 from jobs.prepare.actions import start_sweep
 from jobs.tests.base import READINGS, SET_UP, Workshop, fill
-from jobs.vehicle.moving import HeldError, move_job
+from jobs.vehicle.moving import HeldError, held, move_job
 from workshop.models import Vehicle
 from workshop.tests.base import FIGURES, client_of
 from workshop.vehicles import add_vehicle, set_limits
@@ -148,5 +150,9 @@ class Moved(Workshop):
         self.assertEqual(made(self.vehicle, "trailer"), 422)  # read at its front
         self.assertEqual(made(self.vehicle, "light_truck/twin_rear"), 302)  # as many wheels to be read
         self.assertEqual(Sweep.objects.get(pk=self.sweep.pk).typed, READINGS)
+        put_right_beside(self.user, job, Cause.CALIPER, "A1L")
+        self.assertEqual(made(slip, "van"), 422)
+        self.assertEqual(held(self.user, Job.objects.get(pk=job.pk), self.other), "worked")
+        put_right_beside(self.user, job, Cause.CALIPER, "A1L", back=True)
         self.closed_before(slip)
         self.assertEqual(made(slip, "trailer"), 422)
