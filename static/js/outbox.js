@@ -63,6 +63,7 @@ export function list(url = "") {
 
 const mine = (edit) => edit.person === person;
 const canGo = (edit) => mine(edit) && !edit.held && !edit.why && !edit.arrived;
+const unsent = () => list().filter(({ arrived }) => !arrived); // what waits is shown, what only asks after itself is not
 export const underWay = (url = "") => list(url).filter(canGo).length;
 
 export function listen(listener) {
@@ -197,7 +198,7 @@ const words = (mark, count) => (count === 1 ? mark.dataset.one : mark.dataset.ma
 
 // The mark in the head, the line at the foot, and whether a verdict may be believed yet.
 function changed() {
-  const edits = list().filter(({ arrived }) => !arrived);
+  const edits = unsent();
   since = edits.length ? since || performance.now() : 0;
   const slow = edits.length > 0 && (failing || edits.some((edit) => !canGo(edit)) || performance.now() - since >= SHOWN_AFTER_MS);
   document.body.classList.toggle("waits", underWay() > 0 && Boolean(slow));
@@ -221,7 +222,7 @@ function show() {
   const dialog = document.getElementById("unsent-list");
   const rows = dialog.querySelector("ul");
   rows.replaceChildren(
-    ...list().filter(({ arrived }) => !arrived).map((edit) => {
+    ...unsent().map((edit) => {
       const row = dialog.querySelector("template").content.cloneNode(true);
       const why = !mine(edit) ? "other" : edit.held ? "conflict" : (edit.why ?? "under-way");
       row.querySelector("[data-label]").textContent = edit.label ?? "";
