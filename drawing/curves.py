@@ -1,6 +1,8 @@
 """What a picture of a corner is made from: one record for rose and trace, built from core results."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Final
 
 import numpy as np
 
@@ -39,6 +41,20 @@ class Curve:
         return max(drawn, self.limit_mm * 0.8, *values)
 
 
+_EDGE: Final = 1.25  # times what the rest reaches: as far out as a reading that jumps is drawn
+
+
+def _in_sight(curve: Curve) -> Curve:
+    """Bring what jumps far out to the picture's edge, or one slip would shrink all else to a line.
+
+    What it read stands in its cell, marked.
+    """
+    rest = replace(curve, dots=tuple(dot for dot in curve.dots if not dot.jump))
+    edge = _EDGE * rest.reach_mm
+    dots = (replace(d, value_mm=min(max(d.value_mm, -edge), edge)) if d.jump else d for d in curve.dots)
+    return replace(curve, dots=tuple(dots))
+
+
 def runout_curve(
     result: SweepResult | None, turns: list[list[tuple[float, float]]], *, spec: Spec, state: str
 ) -> Curve:
@@ -58,23 +74,33 @@ def runout_curve(
         # Each turn has a zero of its own: bring it to the level of the first over the stations they share.
         first = dict(turns[0])
         shared = [z - first[a] for a, z in turn if a in first]
-        shift = sum(shared) / len(shared) if shared else 0.0
+        shift = float(np.median(shared)) if shared else 0.0
         for angle, z in turn:
             dots.append(Dot(angle, z - shift - level, angle % 360 in jumps, faint=number < len(turns)))
-    return Curve(angles, values, tuple(dots), spec.max_runout_mm, state, mark)
+    return _in_sight(Curve(angles, values, tuple(dots), spec.max_runout_mm, state, mark))
 
 
 def thickness_curve(
-    result: ThicknessResult | None, readings: list[tuple[float, float]], *, spec: Spec, state: str
+    result: ThicknessResult | None, readings: Mapping[float, list[tuple[float, float]]], *, spec: Spec, state: str
 ) -> Curve:
-    """Centre a thickness round for drawing (the row with the largest range)."""
+    """Centre a thickness round for drawing: the radius with the largest range, with its own readings.
+
+    ``readings`` are (hub angle, mm) by the radius (mm) they were read at; the first one's, where no curve is known yet.
+    """
     if result is not None and result.curve_mm.size:
-        row = result.curve_mm[int(np.argmax(np.ptp(result.curve_mm, axis=1)))]
-        middle = (float(row.max()) + float(row.min())) / 2
-        angles, values, mark = result.curve_deg, row - middle, result.minimum_deg
+        widest = int(np.argmax(np.ptp(result.curve_mm, axis=1)))
+        row, own = result.curve_mm[widest], readings.get(float(result.radii_mm[widest]), [])
+        values = row - (float(row.max()) + float(row.min())) / 2
+        angles, mark = result.curve_deg, result.minimum_deg
+        # Lips under a plain caliper lift all its readings alike: they are drawn on the curve that was made from them.
+        off = [t - float(np.interp(angle % 360, angles, values)) for angle, t in own]
+        middle = float(np.median(off)) if off else 0.0
     else:
-        middle = sum(t for _, t in readings) / len(readings) if readings else 0.0
+        own = next(filter(None, readings.values()), [])
+        middle = sum(t for _, t in own) / len(own) if own else 0.0
         angles = values = np.zeros(0)
         mark = None
-    dots = tuple(Dot(angle, t - middle) for angle, t in readings)
-    return Curve(angles, values, dots, spec.max_thickness_variation_mm, state, mark)
+    # What it does not rest on can hardly be of this disc.
+    rests_on = {angle for angle, _t in own} if result is None else set(result.readings.stations_deg.tolist())
+    dots = tuple(Dot(angle, t - middle, jump=angle not in rests_on) for angle, t in own)
+    return _in_sight(Curve(angles, values, dots, spec.max_thickness_variation_mm, state, mark))

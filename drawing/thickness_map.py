@@ -28,7 +28,7 @@ class ThicknessMap:
     radii_mm: FloatArray
     thickness_mm: FloatArray
     thin_deg: float
-    readings: tuple[tuple[float, int], ...]  # (hub angle, row) of every reading
+    readings: tuple[tuple[float, int], ...]  # (hub angle, row of radii_mm) of every reading that counts
 
 
 def draw_thickness_map(drawn_map: ThicknessMap, *, title: str, labels: tuple[str, str]) -> str:

@@ -233,11 +233,12 @@ def station_readings(sweep: Sweep) -> list[tuple[float, float]]:
     return [(angle, z) for angle, z in zip(sweep.stations_deg, moved, strict=True) if z is not None]
 
 
-def round_readings(measured: ThicknessRound, row: int = 0) -> list[tuple[float, float]]:
-    """Return (hub angle, thickness mm) of one radius."""
-    count = len(measured.stations_deg)
-    values = measured.readings_mm[row * count : (row + 1) * count]
-    return [(angle, t) for angle, t in zip(measured.stations_deg, values, strict=True) if t is not None]
+def round_readings(measured: ThicknessRound) -> dict[float, list[tuple[float, float]]]:
+    """Return (hub angle, thickness mm) by the radius they were read at, mm."""
+    return {
+        radius: [(angle, t) for angle, t in zip(measured.stations_deg, row, strict=True) if t is not None]
+        for radius, row in zip(measured.radii_mm, measured.rows_mm, strict=True)
+    }
 
 
 def is_certain(sweep: Sweep, text: str) -> bool:

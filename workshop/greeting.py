@@ -47,7 +47,7 @@ def _drawn(title: str) -> str:
         spec=spec,
         stations_deg=tuple(swept.stations_deg.tolist()),
         runout=runout_curve(result, [readings], spec=spec, state=against_upper(result.tir, spec.max_runout_mm).value),
-        thickness=thickness_curve(thickness, [], spec=spec, state="over"),
+        thickness=thickness_curve(thickness, {}, spec=spec, state="over"),
         at_deg=0.0,
         current=0,
     )

@@ -51,10 +51,10 @@ def unreadable(error: UnreadableNumberError) -> str:
         case "zero":
             return _("“%(text)s” is nothing. Type a length of more than 0.") % {"text": text}
         case "too_large":
-            most = error.details["most_mm"]
-            return _("“%(text)s” is more than this instrument can show (%(most)s mm). Check the unit.") % {
+            named = {"read": error.details["mm"], "most": error.details["most_mm"]}
+            return _("“%(text)s” was read as %(read)s mm; at most %(most)s mm is possible here. Check the unit.") % {
                 "text": text,
-                "most": plain_text(float(str(most))).figure,
+                **{key: plain_text(float(str(mm))).figure for key, mm in named.items()},
             }
         case _:
             return _("“%(text)s” cannot be read as a length.") % {"text": text}

@@ -20,7 +20,7 @@ def first_call(measured: Measured) -> tuple[str, str | None]:
         return "wheel_bearing", "hub_unit"
     if measured.broken:
         return "cracked_or_broken", "new_rotors"
-    if measured.worn:
+    if measured.worn and not measured.lips_hide_wear:
         return "worn_below_limit", "new_rotors"
     if "turns_disagree" in runout.flags:
         return "not_separable", None
@@ -28,10 +28,12 @@ def first_call(measured: Measured) -> tuple[str, str | None]:
         return "not_separable", "clean_and_torque"  # rule 4
     if runout.state is State.OVER:
         return _carrier(measured), None
+    thick_enough = not measured.lips_hide_wear  # else nothing is signed for, whatever else is in order
     if runout.state is State.WITHIN and (cured := _cured(measured)) is not None:
-        return cured, "none" if thickness.state_variation is State.WITHIN else None
+        return cured, "none" if thickness.state_variation is State.WITHIN and thick_enough else None
     if (runout.state, thickness.state_variation) == (State.WITHIN, State.WITHIN):
-        return _beside_the_disc(measured) or "none_found", "none"
+        beside = _beside_the_disc(measured)
+        return (beside or "none_found", "none") if thick_enough else (beside or "not_separable", None)
     if runout.state is State.WITHIN and thickness.state_variation is State.OVER:
         return _unevenness(measured), None
     return "not_separable", None

@@ -127,6 +127,11 @@ class Measured:
         return self.thickness.state_discard in (State.BELOW, State.TOO_CLOSE)
 
     @property
+    def lips_hide_wear(self) -> bool:
+        """Whether lips that nobody measured hide how thick the disc is: not to be driven so, and not found worn."""
+        return self.thickness.state_discard is State.TOO_CLOSE and "lips_not_measured" in self.thickness.flags
+
+    @property
     def to_be_cleaned(self) -> bool:
         """Whether the joint or the nuts come first (rule 4): a disc that runs true as it came in needs neither."""
         return bool(set(self.runout.flags) & set(CONDITION_CHECKS)) and self.runout.state is not State.WITHIN

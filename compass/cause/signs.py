@@ -136,7 +136,7 @@ def corner_signs(verdict: CornerVerdict) -> list[Seen]:
         and thickness.pattern.beyond_noise
     ):
         note(table.MADE_BY[swept_with], _made_by(thickness.pattern))
-    if thickness.state_discard is not State.UNKNOWN:
+    if thickness.state_discard is not State.UNKNOWN and not measured.lips_hide_wear:
         note(table.UNDER_DISCARD, "above" if thickness.state_discard is State.ABOVE else "under")
     if runout.sweep is not None and runout.sweep.turns > 1:
         note(table.TURNS_REPEAT, "disagree" if "turns_disagree" in runout.flags else "agree")

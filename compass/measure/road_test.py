@@ -53,8 +53,9 @@ def analyse_orders(recording: Recording, *, circumference_mm: float) -> OrderAna
     """Find what shakes at the wheel's orders, with the brakes on and off.
 
     A circumference outside 0.5 to 6 m is taken as the nearer of the two: no wheel of a road vehicle has it.
-    Raises ``RecordingError`` where it cannot show what it would be read for: a wheel too quick for the logger, no
-    braking, no driving between the brakings. To have recorded no shake there would clear a brake that nobody pressed.
+    Raises ``RecordingError`` where it cannot show what it would be read for: a wheel too quick for the logger (also for
+    what shakes twice a turn, where nothing once a turn is seen), no braking, no driving between the brakings. To have
+    recorded no shake there would clear a brake that nobody pressed.
     """
     circumference_mm = min(max(circumference_mm, 500.0), 6000.0)
     rate_hz = (recording.time_s.size - 1) / (recording.time_s[-1] - recording.time_s[0])
@@ -74,12 +75,15 @@ def analyse_orders(recording: Recording, *, circumference_mm: float) -> OrderAna
     usual = float(np.median(speed[speed > ROLLING])) if (speed > ROLLING).any() else ROLLING
     turns_a_second = usual / (circumference_mm / 1000)
     seen = orders <= min(0.45 * rate_hz / turns_a_second, 5.0)
+    pace = {"kmh": usual * 3.6, "turns": turns_a_second, "rate": rate_hz}
     if orders[seen].max() < 1 + _ORDER_WIDTH:
-        raise RecordingError("wheel_too_quick", kmh=usual * 3.6, turns=turns_a_second, rate=rate_hz)
+        raise RecordingError("wheel_too_quick", **pace)
     seconds = (float(masks["braked"].sum() / rate_hz), float(masks["free"].sum() / rate_hz))
     shown = _conclude(orders[seen], {k: None if s is None else s[seen] for k, s in spectra.items()}, seconds)
     if shown.braked is None and shown.shake is Shake.NONE:
         raise RecordingError("not_braked", turns=_WINDOW_TURNS)
+    if shown.order is None and orders[seen].max() < 2 + _ORDER_WIDTH:
+        raise RecordingError("twice_a_turn_unseen", **pace)
     if shown.free is None and shown.order is not None:
         raise RecordingError("never_free", turns=_WINDOW_TURNS)
     return shown

@@ -18,7 +18,7 @@ from compass.choose.policies import POLICIES
 from compass.choose.vehicle import choose
 from compass.diagnose import diagnose
 from compass.evidence.complaint import Complaint, VehicleFacts
-from compass.evidence.records import Case, Corner, Drum, Pads, Surface, ThicknessRound
+from compass.evidence.records import Case, Corner, Drum, OverLips, Pads, Surface, ThicknessRound
 from compass.evidence.shop import Shop
 from compass.ground.angles import equal_stations_deg, vector
 from compass.ground.limits import State
@@ -42,6 +42,8 @@ COARSE = sweep_of(np.round(wave(10, (0.05, 230.0)) / 0.02) * 0.02, graduation=0.
 UNEVEN_NEARLY = ThicknessRound(
     equal_stations_deg(10), np.array([140.0]), np.round(26 + wave(10, (0.012, 80.0)), 2)[None, :], 0.01
 )
+
+OVER_LIPS = replace(EVEN, over_lips=OverLips.measured(None, None, within_mm=0.05))
 
 
 def check_of(*sweeps, **evidence) -> str | None:
@@ -100,6 +102,15 @@ class AtACorner(TestCase):
         self.assertEqual(asked[:2], ["finer_micrometer"] * 2)
         self.assertEqual({"finer_micrometer", "repeat_round"} & set(asked[2:]), set())
 
+    def test_lips_that_nobody_measured_make_no_disc_worn_and_let_none_drive(self) -> None:
+        for sweeps in ((TRUE,), (FIRST,)):
+            told = {"complaint": Complaint(felt_in=("pedal",)), "vehicle": VehicleFacts(kind="motorcycle")}
+            judged = diagnose(Case(corners=(corner_of(*sweeps, position="F", thickness=OVER_LIPS),), shop=SHOP, **told))
+            self.assertEqual(judged.stopped, ("F",))
+            self.assertIsNone(judged.corners[0].recommended)
+            self.assertLess(dict(judged.judged.weighed.causes)[Cause.WORN], 0.1)
+            self.assertIn("finer_micrometer", [c.check for c in judged.judged.weighed.checks if c.worth > 0])
+
     def test_the_first_call_of_a_corner(self) -> None:
         over = replace(SPEC, max_bearing_play_mm=0.05)
         calls = (
@@ -122,6 +133,10 @@ class AtACorner(TestCase):
             ((TRUE,), {"thickness": EVEN, "seen": frozenset({"slides_seized"})}, ("caliper_or_slides", "none")),
             ((TRUE,), {"thickness": EVEN, "drum": Drum((190.1, 190.1 + OVAL_DRUM_MM))}, ("drum_out_of_round", "none")),
             ((replace(FIRST, cleaned=False), TRUE), {"thickness": EVEN}, ("joint_contamination", "none")),
+            # Whether it is worn is under the lips that nobody measured.
+            ((TRUE,), {"thickness": OVER_LIPS}, ("not_separable", None)),
+            ((FIRST, TURNED), {"thickness": OVER_LIPS}, ("hub_face_runout", None)),
+            ((replace(FIRST, cleaned=False), TRUE), {"thickness": OVER_LIPS}, ("joint_contamination", None)),
         )
         for sweeps, evidence, call in calls:
             with self.subTest(call=call):

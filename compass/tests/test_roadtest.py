@@ -1,5 +1,6 @@
 """Road tests: made recordings give back what was put in; broken ones are refused for what is wrong with them."""
 
+import contextlib
 from unittest import TestCase
 
 import numpy as np
@@ -48,7 +49,7 @@ class Refusals(TestCase):
     """Each with what is wrong."""
 
     def test_a_wheel_of_a_millimetre_makes_no_endless_drive(self) -> None:
-        good = made_recording(np.random.default_rng(3), order=1.0, rate_hz=200.0)
+        good = made_recording(np.random.default_rng(3), order=1.0, rate_hz=300.0)
         small, least = (analyse_orders(good, circumference_mm=mm) for mm in (1.0, 500.0))
         self.assertEqual(small.seconds, least.seconds)
         np.testing.assert_array_equal(small.orders, least.orders)
@@ -64,6 +65,12 @@ class Refusals(TestCase):
             with self.subTest(code=code), self.assertRaises(RecordingError) as refused:
                 analyse_orders(cut, circumference_mm=2000.0)
             self.assertEqual(refused.exception.code, code)
+        smooth = made_recording(np.random.default_rng(3), amplitude=0.0, rate_hz=50.0)
+        for seen, wheel_mm in ((True, 2400.0), (False, 1300.0)):  # a smaller wheel turns quicker
+            with self.subTest(wheel_mm=wheel_mm), contextlib.ExitStack() as refused:
+                if not seen:
+                    refused.enter_context(self.assertRaisesRegex(RecordingError, "twice_a_turn_unseen"))
+                self.assertIs(analyse_orders(smooth, circumference_mm=wheel_mm).shake, Shake.NONE)
         shakes = made_recording(np.random.default_rng(3), order=1.0, braking_only=False)
         cut = Recording(shakes.time_s[free], shakes.acceleration[free], shakes.speed[free])
         self.assertIs(analyse_orders(cut, circumference_mm=2000.0).shake, Shake.ALWAYS)  # that is seen all the same

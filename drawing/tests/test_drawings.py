@@ -6,9 +6,12 @@ from xml.etree import ElementTree as Tree
 
 import numpy as np
 
+from compass.evidence.records import OverLips
 from compass.ground.angles import equal_stations_deg
 from compass.measure.sweep import analyse_sweep
+from compass.measure.thickness import analyse_thickness
 from compass.tests.test_sweep import SPEC, sweep_of, wave
+from compass.tests.test_thickness import round_of
 from drawing.curves import runout_curve, thickness_curve
 from drawing.glance import Glance, draw_mini
 from drawing.rose import SIZE, Rose, draw_rose
@@ -25,12 +28,52 @@ def drawn(tir: float = 0.11, high: float = 90.0, at_deg: float = 0.0, state: str
         spec=SPEC,
         stations_deg=tuple(equal_stations_deg(10)),
         runout=curve,
-        thickness=thickness_curve(None, [], spec=SPEC, state="unknown"),
+        thickness=thickness_curve(None, {}, spec=SPEC, state="unknown"),
         at_deg=at_deg,
         current=0,
     )
     svg, factor = draw_rose(rose, title="a <rose> & more")
     return svg, factor, curve
+
+
+class Dots(TestCase):
+    """Readings stand on the curve that was made from them, and none of them hides the others."""
+
+    def thickness(self, rows, radii=(140.0,), **options):
+        measured = round_of(rows, radii=radii, **options)
+        readings = {
+            radius: list(zip(measured.stations_deg.tolist(), row.tolist(), strict=True))
+            for radius, row in zip(radii, measured.readings_mm, strict=True)
+        }
+        result = analyse_thickness(measured, spec=SPEC)
+        return thickness_curve(result, readings, spec=SPEC, state="over")
+
+    def test_over_lips_and_at_several_radii_they_are_the_drawn_radiuss_own(self) -> None:
+        uneven = wave(10, (0.03, 40.0))
+        for name, curve in (
+            ("over lips", self.thickness(27.7 + uneven, over_lips=OverLips(0.6, 0.7))),
+            ("tapered", self.thickness([26.9 + 0.2 * uneven, 26.4 + uneven], radii=(145.0, 100.0))),
+        ):
+            with self.subTest(name):
+                off = [d.value_mm - np.interp(d.angle_deg, curve.angles_deg, curve.values_mm) for d in curve.dots]
+                self.assertEqual(len(off), 10)
+                self.assertLess(np.abs(off).max(), 0.004)
+
+    def test_a_slip_is_drawn_at_the_edge_and_the_rest_stays_legible(self) -> None:
+        clean, slipped = sweep_of(wave(10, (0.11, 90.0))), wave(10, (0.11, 90.0))
+        slipped[6] = 1.1  # for 11 divisions 110 were typed
+        one = sweep_of(slipped)
+        first, turn = (list(zip(s.stations_deg.tolist(), s.readings_mm.tolist(), strict=True)) for s in (clean, one))
+        runout = runout_curve(analyse_sweep([one], spec=SPEC), [turn], spec=SPEC, state="over")
+        missed = 26.4 + wave(10, (0.03, 40.0))
+        missed[3] = 2.64
+        for name, curve in (("runout", runout), ("thickness", self.thickness(missed))):
+            with self.subTest(name):
+                self.assertEqual(sum(dot.jump for dot in curve.dots), 1)
+                self.assertLess(curve.reach_mm, 1.3 * max(np.abs(curve.values_mm).max(), curve.limit_mm))
+        dots = runout_curve(None, [first, turn], spec=SPEC, state="unknown").dots
+        apart = [abs(a.value_mm - b.value_mm) for a, b in zip(dots[:10], dots[10:], strict=True)]
+        self.assertLess(sorted(apart)[-2], 1e-9)  # nor does it move its own turn off the other
 
 
 class RoseDrawing(TestCase):

@@ -118,7 +118,7 @@ def _suspect(judged: JudgedJob) -> dict[str, Any] | None:
         stations_deg=(),
         runout=runout_curve(verdict.measured.runout.sweep, [], spec=spec, state=verdict.measured.runout.state.value),
         thickness=thickness_curve(
-            verdict.measured.thickness.result, [], spec=spec, state=verdict.measured.thickness.state_variation.value
+            verdict.measured.thickness.result, {}, spec=spec, state=verdict.measured.thickness.state_variation.value
         ),
         at_deg=0.0,
         current=None,

@@ -110,6 +110,10 @@ def refusal_words(error: RecordingError) -> str:
             "At %(kmh).0f km/h the wheel turns %(turns).0f times a second: %(rate).0f readings a second cannot show "
             "that. Set the logger faster, or drive more slowly."
         ),
+        "twice_a_turn_unseen": _(
+            "Nothing shakes once a turn, and what shakes twice a turn cannot be seen: at %(kmh).0f km/h the wheel "
+            "turns %(turns).0f times a second, with %(rate).0f readings. Set the logger faster, or drive more slowly."
+        ),
         "not_braked": _(
             "No braking in it lasts %(turns)s turns of the wheel, so it cannot show what a brake does. Record it once "
             "more, with a few brakings from speed."

@@ -46,7 +46,7 @@ def run_context(user: User, doing: Doing, *, at: str = "") -> dict[str, Any]:
     """Return the page of the current step, or of the one asked for by ``at`` (place and key)."""
     position, _sep, key = at.partition("|")
     asked = doing.step(position, key) if key else None
-    current = doing.current
+    current, done = doing.current, doing.done
     placed = None if doing.changes else asked or current  # changed work shows no step until somebody goes on by it
     context: dict[str, Any] = {
         "doing": doing,
@@ -59,7 +59,7 @@ def run_context(user: User, doing: Doing, *, at: str = "") -> dict[str, Any]:
         "people": doing.run.people if doing.run is not None else 1,
         "stops": [_stop(side) for side in doing.sides.values() if _stop(side)],
         "last": _last_done(doing),
-        "done_count": sum(rung(step) in doing.done for part in doing.parts for step in part.steps),
+        "done_count": sum(rung(step) in done for part in doing.parts for step in part.steps),
         "total": sum(len(part.steps) for part in doing.parts),
     }
     if placed is None:
@@ -71,11 +71,12 @@ def _step(user: User, doing: Doing, placed: PlacedStep, *, is_current: bool) -> 
     side = _side(doing, placed)
     studs = side.corner.limits.studs if side.corner.limits is not None else 5
     here = [step for step in steps_of(doing.parts) if step.position == placed.position]
-    done = doing.done.get(rung(placed))
-    before = () if done else skipped(doing.parts, doing.done.keys(), placed)
+    all_done = doing.done
+    done = all_done.get(rung(placed))
+    before = () if done else skipped(doing.parts, all_done.keys(), placed)
     tries = doing.tries(placed)
     words = step_words(placed, studs, user.unit)
-    holds = [step for step in here if step.step.kind is Kind.HOLD and rung(step) not in doing.done]
+    holds = [step for step in here if step.step.kind is Kind.HOLD and rung(step) not in all_done]
     torque = next((name for name in placed.asks if name.startswith("torque ")), "")
     return {
         "now": words,

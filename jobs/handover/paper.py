@@ -2,7 +2,7 @@
 
 import logging
 import re
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any, Final
 
@@ -25,7 +25,11 @@ _SIZES: Final = (12, 11, 10, 9, 8)  # points
 
 def qr_code(request: HttpRequest, job_pk: int) -> str:
     """Return the job's address as a QR code, SVG; it needs a sign-in like any other way to it."""
-    address = request.build_absolute_uri(reverse("jobs:complaint", args=[job_pk]))
+    return _drawn(request.build_absolute_uri(reverse("jobs:complaint", args=[job_pk])))
+
+
+@lru_cache(maxsize=256)  # an eighth of a page's time: eight masks are tried for every code
+def _drawn(address: str) -> str:
     return str(segno.make(address, error="m").svg_inline(border=0, omitsize=True, svgclass=None, lineclass=None))
 
 

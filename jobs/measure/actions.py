@@ -277,4 +277,6 @@ def read_slot(tape: Tape, text: str) -> tuple[float | None, UnreadableNumberErro
         typed, _ = read_dial(text, dial=dial, unit=tape.unit, most_mm=tape.most_mm, signed=tape.signed)
     except UnreadableNumberError as error:
         return None, None if error.code == "empty" else error
+    if typed.mm <= 0 and not tape.signed:  # a size: nothing is no disc
+        return None, UnreadableNumberError("zero", text.strip())
     return typed.mm, None

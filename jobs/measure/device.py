@@ -164,7 +164,7 @@ def _doubt(tape: Any, slot: int, sent: Sent, listening: Listening) -> str:
     """Say why a reading is not taken; empty where it is."""
     if sent.battery is not None and sent.battery < LOW_BATTERY:
         return "battery"
-    if not abs(sent.mm) <= tape.most_mm or (not tape.signed and sent.mm < 0):
+    if not abs(sent.mm) <= tape.most_mm or (not tape.signed and sent.mm <= 0):
         return "out_of_range"
     if tape.typed[slot].strip() and not _own(tape, slot, listening):
         return "station_taken"  # somebody has typed there: theirs stands

@@ -72,7 +72,7 @@ class Curves:
                 result, readings, spec=_at_hub(spec, turns[-1].radius_mm) if bare else spec, state="" if bare else state
             ),
             thickness=thickness_curve(
-                thickness.result, round_readings(last) if last else [], spec=spec, state=thickness.state_variation.value
+                thickness.result, round_readings(last) if last else {}, spec=spec, state=thickness.state_variation.value
             ),
             before=runout_curve(came_in, [], spec=spec, state="") if came_in is not None else None,
             installed=None
@@ -190,10 +190,13 @@ def _wear(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, un
 def _thickness(curves: Curves, judged: Judged, *, spec: Spec, tape: Tape, at: int, unit: Unit, title: str) -> Drawn:
     result, last = judged.verdict.measured.thickness.result, _last_round(judged)
     low, high = (length_text(float(value), unit=unit) for value in (result.curve_mm.min(), result.curve_mm.max()))
-    readings = (
-        ()
-        if last is None
-        else tuple((angle, row) for row in range(len(last.radii_mm)) for angle, _t in round_readings(last, row))
+    # A radius that was begun beside one read all round does not count yet: it has no ring here.
+    rings = {radius: ring for ring, radius in enumerate(result.radii_mm.tolist())}
+    readings = tuple(
+        (angle, rings[radius])
+        for radius, pairs in (round_readings(last).items() if last is not None else ())
+        if radius in rings
+        for angle, _t in pairs
     )
     svg = draw_thickness_map(
         ThicknessMap(

@@ -168,7 +168,8 @@ def _reckon_corner(
     position: str, corners: list[_Visit], fittings: list[RotorFitting], limits: AxleLimits | None
 ) -> _Reckoned:
     kept_visits = ((visit, KeptCorner.read(visit.verdict)) for visit in corners)
-    measured = [_measured(visit, kept) for visit, kept in kept_visits if kept is not None and kept.min_mm]
+    # Readings that are far apart may put the thinnest place under nothing: that is no metal to count from.
+    measured = [_measured(visit, kept) for visit, kept in kept_visits if kept is not None and (kept.min_mm or 0) > 0]
     fitted = max(fittings, key=lambda f: f.odometer_km, default=None)
     note = ""
     past = measured

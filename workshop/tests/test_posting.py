@@ -24,7 +24,7 @@ CODES = {
     "no_divisions": {},
     "negative": {},
     "zero": {},
-    "too_large": {"most_mm": 10.0},
+    "too_large": {"most_mm": 10.0, "mm": 12.0},
 }
 
 

@@ -115,6 +115,9 @@ class Continuous(Workshop):
             with self.subTest(more=len(more)):
                 self.assertEqual(record.readings_mm.shape, (radii, stations))
                 self.assertEqual((both.is_broken_off, both.stations_to_go), (broken_off, 10 - len(more)))
+                shown = {"tape": f"t{both.pk}", "view": "thickness"}
+                page = self.client.get(reverse("jobs:measure", args=[self.job.pk, "FL"]), shown)
+                self.assertContains(page, 'class="map-radius"', count=radii)
 
     def test_thicker_than_new_is_doubted_but_where_a_caliper_rests_on_the_lips(self) -> None:
         fill(self.user, self.round, ["28.25", "28.35"])  # new it has 28.00

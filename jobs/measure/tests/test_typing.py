@@ -49,6 +49,13 @@ class Typing(Workshop):
         tape, _outcome = type_reading(self.user, self.sweep, entry(3, "2,5", number=101))
         self.assertEqual(unread(tape), {})
 
+    def test_a_disc_of_no_thickness_is_no_reading(self) -> None:
+        for text, code in (("0", "zero"), ("0.00", "zero"), ("-26.4", "negative")):
+            with self.subTest(text=text):
+                tape, _outcome = type_reading(self.user, self.round, entry(3, text, number=100))
+                self.assertEqual(({slot: error.code for slot, error in unread(tape).items()}), {3: code})
+        self.assertEqual(type_reading(self.user, self.sweep, entry(3, "0"))[0].readings_mm[3], 0.0)
+
     def test_the_same_edit_twice_or_late_changes_nothing(self) -> None:
         type_reading(self.user, self.sweep, entry(0, "5", number=7))
         rows = self.sweep.history.count()

@@ -3,7 +3,8 @@
 from django.urls import reverse
 
 from compass.ground.units import Unit
-from jobs.models import RotorFitting
+from jobs.kept import KeptCorner
+from jobs.models import Corner, RotorFitting
 from jobs.tests.base import THICKNESS, Workshop, fill
 from jobs.vehicle.actions import fit_rotor
 from jobs.vehicle.past import vehicle_history
@@ -23,6 +24,11 @@ class Past(Workshop):
         self.assertEqual(set(worn.life.to), {"discard", "machine_to"})
         page = self.client.get(reverse("jobs:vehicle", args=[self.vehicle.pk]))
         self.assertContains(page, "9 in 10 between")
+
+    def test_readings_that_put_the_thinnest_place_under_nothing_are_no_metal(self) -> None:
+        fill(self.user, self.round, ["10", "12", "0.05", "0.01", "0.001", "7"] + ["0.01"] * 6)
+        self.assertLess(KeptCorner.read(Corner.objects.get(pk=self.corner.pk).verdict).min_mm, 0)
+        self.assertEqual(vehicle_history(self.vehicle, unit=Unit.MM)[0].past, [])
 
     def test_a_rotor_recorded_by_a_slip_is_struck_out_and_counts_again(self) -> None:
         fill(self.user, self.round, THICKNESS)
