@@ -17,6 +17,7 @@ from drawing.glance import Glance, draw_mini
 from drawing.rose import SIZE, Rose, draw_rose
 from drawing.svg import on_circle, runs_beyond
 from drawing.trace import draw_trace
+from drawing.wanted import draw_wanted
 
 
 def drawn(tir: float = 0.11, high: float = 90.0, at_deg: float = 0.0, state: str = "over"):
@@ -74,6 +75,18 @@ class Dots(TestCase):
         dots = runout_curve(None, [first, turn], spec=SPEC, state="unknown").dots
         apart = [abs(a.value_mm - b.value_mm) for a, b in zip(dots[:10], dots[10:], strict=True)]
         self.assertLess(sorted(apart)[-2], 1e-9)  # nor does it move its own turn off the other
+
+
+class WantedLimits(TestCase):
+    """A disc before its limits are known."""
+
+    def test_each_limit_is_named_and_discard_is_the_least_of_three(self) -> None:
+        labels = {name: f"<{name}>" for name in ("studs", "radius", "nominal", "machine_to", "discard")}
+        drawn = Tree.fromstring(draw_wanted(labels, title="t"))
+        self.assertEqual({part.text for part in drawn.iter("text")}, set(labels.values()))
+        wide = {part.get("class").split()[1]: float(part.get("width")) for part in drawn.iter("rect")}
+        self.assertLess(wide["discard"], wide["machine_to"])
+        self.assertLess(wide["machine_to"], wide["nominal"])
 
 
 class RoseDrawing(TestCase):

@@ -9,6 +9,7 @@ from django.utils.translation import gettext as _
 
 from compass.do.star_order import star_order
 from drawing.star import draw_star
+from drawing.wanted import draw_wanted
 from jobs.models import Corner, Decision, RunStep, Sweep, Tape, ThicknessRound
 from jobs.prepare.forms import DIALS, MICROMETERS
 from workshop.models import AxleLimits, Instrument, User
@@ -100,6 +101,17 @@ def code_of(tape: Tape, others: Mapping[str, tuple[Any, float]]) -> str:
     return next((code for code, (_name, mm) in others.items() if abs(mm - tape.graduation_mm) < 1e-9), "")
 
 
+def _wanted(motorcycle: bool) -> str:
+    labels = {
+        "studs": _("bolts") if motorcycle else _("studs"),
+        "radius": _("measuring radius"),
+        "nominal": _("new"),
+        "machine_to": _("machine-to"),
+        "discard": _("discard"),
+    }
+    return draw_wanted(labels, title=_("A disc face-on and on edge, with what each limit is measured at"))
+
+
 def star_context(corner: Corner) -> dict[str, Any]:
     """Return the drawn star order of the corner's studs or bolts, and its torque; nothing to draw without limits."""
     limits, vehicle = corner.limits, corner.job.vehicle
@@ -108,7 +120,7 @@ def star_context(corner: Corner) -> dict[str, Any]:
         "twin_wheels": vehicle.has_twin_wheels(corner.axle),
     }
     if limits is None:
-        return {**stands, "star": "", "torque_nm": None, "order": ""}
+        return {**stands, "star": "", "torque_nm": None, "order": "", "wanted": _wanted(vehicle.is_motorcycle)}
     order = " · ".join(str(stud) for stud in star_order(limits.studs))
     title = _("Torque the nuts in this order: %(order)s") % {"order": order}
     return {
