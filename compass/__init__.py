@@ -12,4 +12,4 @@ for _name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS"):
     os.environ.setdefault(_name, "1")
 
 
-__version__ = "0.32.0"
+__version__ = "0.33.0"

@@ -130,7 +130,9 @@ def _head_figures(user: User, total: dict[str, Any], rotor: float, currency: str
             "name": _("came back"),
             "amount": str(back.hits),
             "beside": _("of %(of)s; true share %(low)s to %(high)s")
-            % {"of": back.of, "low": odds_text(back.low), "high": odds_text(back.high)},
+            % {"of": back.of, "low": odds_text(back.low), "high": odds_text(back.high)}
+            if back.of
+            else _("of none yet"),
         },
         {
             "name": _("new rotors spared"),

@@ -81,7 +81,7 @@ def _axle_tabs(job: Job, axle: str) -> list[dict[str, Any]]:
     ]
 
 
-def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, str]:
+def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, Any]:
     corner = next(c for c in job.corners.all() if c.axle == axle)
     if choice is None:
         words = _("This axle has no limits yet. Set them first: no remedy can be worked out without them.")
@@ -89,6 +89,7 @@ def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, str]
             "words": words,
             "url": address("jobs:prepare", job.pk, corner.position),
             "act": _("Set the limits"),
+            "teaches": _lanes_to_come(corner.position),
         }
     words = _(
         "Nothing is measured on this axle yet. Sweep it and mike it: what each remedy would leave follows from that."
@@ -97,7 +98,22 @@ def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, str]
         "words": words,
         "url": address("jobs:prepare", job.pk, corner.position),
         "act": _("Prepare %(corner)s") % {"corner": corner},
+        "teaches": _lanes_to_come(corner.position),
     }
+
+
+def _lanes_to_come(position: str) -> list[tuple[str, str]]:
+    """Name each remedy with what it does and what it asks for."""
+    says = {
+        "clean_and_torque": _("where dirt or the nuts make it: nothing is spent"),
+        "index": _("hub and rotor set against each other, once both are told apart"),
+        "plate": _("a thin wedge tilts an even disc back that lies crooked"),
+        "on_vehicle_cut": _("cut true to its own hub: wants metal over machine-to, and a lathe that goes to the hub"),
+        "bench_cut": _("cut true in itself: what the hub runs out stays"),
+        "new_rotors": _("where the metal is spent: what the hub runs out stays"),
+        "hub_unit": _("where the hub is bent or its bearing has play"),
+    }
+    return [(_(remedy_name(code, position)), words) for code, words in says.items()]
 
 
 def _unread_headline(job: Job, axle: str) -> str:

@@ -42,6 +42,22 @@ _OUTCOMES: Final = {
 QUICK_REASONS: Final = (gettext_lazy("alone, seen by myself"), gettext_lazy("seen before on this job"))
 
 
+def nothing_to_do() -> dict[str, Any]:
+    """Return what the Do leg says where no work is decided."""
+    return {
+        "words": _(
+            "No work is decided on this job yet. Choose a remedy: its steps then stand here in order, with the figures "
+            "of this corner."
+        ),
+        "teaches": (
+            (_("One step at a time"), _("large, with its reason, its torque, its star order, its lines on the dial")),
+            (_("Hold points ◆"), _("passed by their reading, a second person, or with a reason")),
+            (_("Both sides in time"), _("what one to three pairs of hands do when, and when it is ready")),
+            (_("Ways back"), _("what was pressed by mistake is taken back, a pass that broke off is begun anew")),
+        ),
+    }
+
+
 def run_context(user: User, doing: Doing, *, at: str = "") -> dict[str, Any]:
     """Return the page of the current step, or of the one asked for by ``at`` (place and key)."""
     position, _sep, key = at.partition("|")

@@ -19,7 +19,7 @@ from jobs.do.cut_page import refused_words
 from jobs.do.day_order import day_context
 from jobs.do.doing import doing_of
 from jobs.do.forms import StepForm
-from jobs.do.run_page import run_context
+from jobs.do.run_page import nothing_to_do, run_context
 from jobs.do.running import (
     HoldError,
     NothingDecidedError,
@@ -189,8 +189,7 @@ def _page(request: HttpRequest, job: Job, *, errors: dict[str, str] | None = Non
     doing = doing_of(request.user, job)
     context: dict[str, Any] = {**job_context(job, leg="do"), "errors": errors or {}, "typed": request.POST}
     if doing is None:
-        words = _("Choose a remedy: its steps then stand here in order, with the figures of this corner.")
-        return render(request, "jobs/do/nothing.html", context | {"leg": _("Do"), "words": words}, status=status)
+        return render(request, "jobs/do/nothing.html", context | {"leg": _("Do"), **nothing_to_do()}, status=status)
     sent = request.POST
     at = f"{sent.get('position', '')}|{sent.get('key', '')}" if sent.get("key") else request.GET.get("at", "")
     context |= run_context(request.user, doing, at=at)

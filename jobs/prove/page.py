@@ -64,6 +64,22 @@ _FELT: Final = {
 }
 
 
+def nothing_to_prove() -> dict[str, Any]:
+    """Return what the Prove leg says where no work is decided."""
+    return {
+        "words": _(
+            "No work is decided on this job yet. What is done to a disc is measured again here, beside what it was and "
+            "what was foretold."
+        ),
+        "teaches": (
+            (_("Measured again"), _("runout as it stands fitted, thickness where metal was cut")),
+            (_("Beside what was foretold"), _("before, foretold and after on one axis, each against its limit")),
+            (_("Driven"), _("over the speeds of the complaint; what is still felt leads on")),
+            (_("Handed over"), _("signed, with the owner’s sheet and when to look again")),
+        ),
+    }
+
+
 def prove_context(user: User, proving: Proving, position: str) -> dict[str, Any]:
     """Return the page of one corner's proof and of the whole job's conditions."""
     sides = proving.sides

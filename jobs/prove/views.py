@@ -20,7 +20,7 @@ from jobs.frame import job_context
 from jobs.models import Closing, Job
 from jobs.prove.actions import ReasonNeededError, close_job, reopen_job
 from jobs.prove.again import again_words
-from jobs.prove.page import prove_context, reasons
+from jobs.prove.page import nothing_to_prove, prove_context, reasons
 from jobs.prove.proving import proving_of
 from jobs.writing import JobClosedError
 from workshop.models import ShopFigures
@@ -36,8 +36,7 @@ def prove(request: HttpRequest, pk: int, position: str = "") -> HttpResponse:
     proving = proving_of(request.user, job)
     context = job_context(job, leg="prove")
     if proving is None:
-        words = _("What is done to a disc is measured again here, beside what it was and what was foretold.")
-        return render(request, "jobs/do/nothing.html", context | {"leg": _("Prove"), "words": words})
+        return render(request, "jobs/do/nothing.html", context | {"leg": _("Prove"), **nothing_to_prove()})
     return render(request, "jobs/prove/prove.html", context | prove_context(request.user, proving, position))
 
 
