@@ -89,7 +89,7 @@ def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, Any]
             "words": words,
             "url": address("jobs:prepare", job.pk, corner.position),
             "act": _("Set the limits"),
-            "teaches": _lanes_to_come(corner.position),
+            "teaches": _lanes_to_come(corner.position, motorcycle=job.vehicle.is_motorcycle),
         }
     words = _(
         "Nothing is measured on this axle yet. Sweep it and mike it: what each remedy would leave follows from that."
@@ -98,12 +98,12 @@ def _why_empty(job: Job, axle: str, choice: AxleChoice | None) -> dict[str, Any]
         "words": words,
         "url": address("jobs:prepare", job.pk, corner.position),
         "act": _("Prepare %(corner)s") % {"corner": corner},
-        "teaches": _lanes_to_come(corner.position),
+        "teaches": _lanes_to_come(corner.position, motorcycle=job.vehicle.is_motorcycle),
     }
 
 
-def _lanes_to_come(position: str) -> list[tuple[str, str]]:
-    """Name each remedy with what it does and what it asks for."""
+def _lanes_to_come(position: str, *, motorcycle: bool) -> list[tuple[str, str]]:
+    """Name each remedy with what it does and what it asks for; no plate fits a motorcycle."""
     says = {
         "clean_and_torque": _("where dirt or the nuts make it: nothing is spent"),
         "index": _("hub and rotor set against each other, once both are told apart"),
@@ -113,6 +113,8 @@ def _lanes_to_come(position: str) -> list[tuple[str, str]]:
         "new_rotors": _("where the metal is spent: what the hub runs out stays"),
         "hub_unit": _("where the hub is bent or its bearing has play"),
     }
+    if motorcycle:
+        del says["plate"]
     return [(_(remedy_name(code, position)), words) for code, words in says.items()]
 
 

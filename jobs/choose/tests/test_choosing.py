@@ -14,6 +14,7 @@ from compass.files.write_case import shop_to_data
 from jobs.adapters import shop_of
 from jobs.choose.actions import WhyNeededError, decide
 from jobs.choose.axle import ForbiddenRemedyError, decisions_of, weigh_axle
+from jobs.floor.actions import open_job
 from jobs.models import Decision, Job
 from jobs.next_act import next_act
 from jobs.prove.actions import close_job
@@ -25,6 +26,7 @@ from jobs.writing import JobClosedError
 from workshop.adapters import shop_of_workshop
 from workshop.models import Lathe, ShopFigures
 from workshop.tests.base import client_of
+from workshop.vehicles import add_vehicle
 
 MOST_QUERIES = 15
 
@@ -104,6 +106,15 @@ class Deciding(DemoShop):
         other = self.client.get(reverse("jobs:choose", args=[self.job.pk, "F"]) + "?policy=replace_pairs")
         self.assertEqual(other.context["lanes"][0]["code"], "new_rotors+on_vehicle_cut")
         self.assertFalse(other.context["lanes"][0]["advised"])
+
+    def test_an_axle_without_limits_names_what_could_be_done_there(self) -> None:
+        for kind, axle, named in (("van", "F", 7), ("motorcycle", "F", 6)):  # no plate fits a motorcycle
+            vehicle = add_vehicle(self.user, label=f"New {kind}", kind=kind)
+            job = open_job(self.user, vehicle, complaint="Shakes")
+            empty = self.page("choose", job.pk, axle).context["empty"]
+            with self.subTest(kind=kind):
+                self.assertEqual(len(empty["teaches"]), named)
+                self.assertIn("/prepare/", empty["url"])
 
     def test_a_check_worth_more_than_acting_comes_before_every_lane(self) -> None:
         truck = Job.objects.get(vehicle__label="Quay truck")
