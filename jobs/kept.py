@@ -35,6 +35,7 @@ class KeptCorner:
     broken_off: str = ""  # the tape that was begun and not read to its end
     linings: tuple[WornLining, ...] = ()  # pads and shoes that are under their least thickness
     thickness_doubted: bool = False  # a thickness can hardly be of this disc: it is miked again
+    lips_hide_wear: bool = False  # lips that nobody measured hide whether it is worn: they are measured
 
     @property
     def clear(self) -> bool:
@@ -84,6 +85,7 @@ class KeptCorner:
             broken_off=broken_off,
             linings=measured.worn_linings,
             thickness_doubted=measured.thickness.is_doubted,
+            lips_hide_wear=measured.lips_hide_wear,
         )
 
     @classmethod
@@ -108,6 +110,7 @@ class KeptCorner:
             broken_off=data.get("broken_off", ""),
             linings=tuple(WornLining(*worn) for worn in data.get("linings", ())),
             thickness_doubted=bool(data.get("thickness_doubted")),
+            lips_hide_wear=bool(data.get("lips_hide_wear")),
         )
 
     def data(self) -> dict[str, Any]:
@@ -120,6 +123,7 @@ class KeptCorner:
             "broken_off": self.broken_off,
             "linings": [[worn.code, worn.left_mm, worn.least_mm] for worn in self.linings],
             "thickness_doubted": self.thickness_doubted,
+            "lips_hide_wear": self.lips_hide_wear,
             "runout": {
                 "state": self.runout,
                 "high_deg": self.high_deg,

@@ -188,6 +188,10 @@ def act_for(
     opens_with: dict[str, str | int] = dict(query)
     if check == "reread_station" and corner.kept is not None and corner.kept.thickness_doubted:
         opens_with["tape"] = "thickness"
+    if check == "finer_micrometer" and corner.kept is not None and corner.kept.lips_hide_wear:
+        page, opens_with = "measure", {"tape": "look"}
+        words = _("Measure both lips, or mike it with tips") + place
+        because = _("lips that nobody measured hide how thick it is")
     if why == "unopened" and check in _BOTH:
         words, minutes = _("Sweep and mike") + place, OPENING_MINUTES + sum(MINUTES[both] for both in _BOTH)
     if corner.limits_id is None:

@@ -15,7 +15,7 @@ from jobs.prepare.actions import start_sweep
 from jobs.prove.actions import ReasonNeededError, close_job
 from jobs.prove.proving import is_settled
 from jobs.tests.base import READINGS, SET_UP, THICKNESS, Workshop, entry, fill, measure_in_order, type_reading
-from workshop.models import User
+from workshop.models import Instrument, User
 from workshop.tests.base import FIGURES, client_of, person
 
 
@@ -103,6 +103,21 @@ class NextAct(Workshop):
                 strike_tape(self.user, fresh, struck=True)
         type_reading(self.user, self.round, entry(0, THICKNESS[0], was="2.64"))
         self.assertNotEqual(self.act().check, "reread_station")
+
+    def test_lips_under_a_plain_caliper_are_measured_before_the_disc_is_called_worn(self) -> None:
+        self.round.instrument = Instrument.objects.create(name="Caliper", kind="caliper", graduation_mm=0.01)
+        self.round.graduation_mm = 0.01
+        self.round.save()
+        fill(self.user, self.round, ["26.40"] * 10)
+        corner = Corner.objects.get(pk=self.corner.pk)
+        self.assertEqual((corner.kept.lips_hide_wear, corner.kept.do_not_drive), (True, True))
+        self.assertNotEqual(corner.kept.root_cause, "worn_below_limit")
+        act = act_for(corner, "finer_micrometer", why="finer_micrometer")
+        self.assertEqual(act.url.partition("?")[2], "tape=look")
+        look = reverse("jobs:look", args=[self.job.pk, "FL"])
+        self.client.post(look, {"lip_outboard": "0.2", "lip_inboard": "0.1"})
+        corner.refresh_from_db()
+        self.assertEqual((corner.kept.lips_hide_wear, corner.kept.do_not_drive), (False, False))
 
     def test_asks_for_limits_before_anything_on_an_axle_without(self) -> None:
         keep_story(self.user, self.job, {"felt_in": ["seat"]})
