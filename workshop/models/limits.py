@@ -74,9 +74,9 @@ class LimitFigures(InWorkshop):
         return {name: newton_metres for name, newton_metres in known.items() if newton_metres}
 
 
-# The torques of an axle by the names the procedures have for them, and their columns.
 MOST_STUDS: Final = 24  # no hub has more
 
+# The torques of an axle by the names the procedures have for them, and their columns.
 TORQUES: Final = {
     "wheel": "wheel_torque_nm",
     "caliper": "caliper_torque_nm",
